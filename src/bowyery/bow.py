@@ -265,9 +265,7 @@ def grid(
         t = limb.thickness[None] if thickness is None else thickness[index]
         w = limb.width[None] if width is None else width[index]
         batch = max(t.shape[0], w.shape[0])
-        parts.append(
-            _one_limb(limb, cells, np.broadcast_to(t, (batch, t.shape[1])), np.broadcast_to(w, (batch, w.shape[1])))
-        )
+        parts.append(_one_limb(limb, cells, np.broadcast_to(t, (batch, t.shape[1])), np.broadcast_to(w, (batch, w.shape[1]))))
     return LimbGrid(**{key: np.stack([part[key] for part in parts]) for key in parts[0]})
 
 

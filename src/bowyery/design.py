@@ -70,7 +70,7 @@ class Layout:
     grip_drop: float = 0.0
     lower_width: float = 1.0
     handle_depth: float = 1.75 * INCH
-    least_tip: float = 0.375 * INCH
+    least_tip: float = 0.3125 * INCH
     reflex: float = 0.0
     shape: Shape = field(default_factory=Shape)
 
@@ -297,9 +297,7 @@ def _thickness(layout: Layout, wood: Material, upper: bool, stiffness: Floats) -
     """Thickness at the fine nodes for a wanted stiffness, with the maker's limits at the tip and towards the fade."""
     places = np.linspace(0.0, layout.limb_length(upper), _FINE + 1)
     width = layout.width_at(places, upper)
-    unit = integrate(
-        layout.shape, width, np.ones((1, *width.shape)), np.array([wood.modulus]), np.array([wood.density])
-    )
+    unit = integrate(layout.shape, width, np.ones((1, *width.shape)), np.array([wood.modulus]), np.array([wood.density]))
     # the least thickness of the tip comes in gradually over the last three tenths of the limb
     outer = np.clip((places / places[-1] - 0.7) / 0.3, 0.0, 1.0)
     least = np.where(outer > 0, layout.least_tip * (0.5 + 0.5 * outer), 0.0)
@@ -370,9 +368,7 @@ def solve_design(layout: Layout, wanted: Wanted, wood: Material, rounding: Round
         places.append(at)
         widths.append(np.round(layout.width_at(at, index == 0) / rounding.width) * rounding.width)
         smooth.append(np.interp(at, np.linspace(0, layout.limb_length(index == 0), _FINE + 1), fine))
-    thickness = _rounded(
-        layout, wanted, wood, (places[0], places[1]), (widths[0], widths[1]), (smooth[0], smooth[1]), rounding
-    )
+    thickness = _rounded(layout, wanted, wood, (places[0], places[1]), (widths[0], widths[1]), (smooth[0], smooth[1]), rounding)
     bow = assemble(layout, wanted, wood, (places[0], places[1]), thickness, (widths[0], widths[1]), name)
     limbs = grid(bow)
     braced = statics.brace(limbs, bow.hold, np.array([wanted.brace_height]))
@@ -399,9 +395,7 @@ def _rounded(
     step = rounding.thickness
     shifts = np.linspace(-0.7, 0.7, 17) * step
     pairs = np.stack(np.meshgrid(shifts, shifts)).reshape(2, -1)  # each limb rounds on its own
-    tries = tuple(
-        np.maximum(np.round((t + shift[:, None]) / step) * step, step) for t, shift in zip(smooth, pairs, strict=True)
-    )
+    tries = tuple(np.maximum(np.round((t + shift[:, None]) / step) * step, step) for t, shift in zip(smooth, pairs, strict=True))
     bow = assemble(layout, wanted, wood, places, smooth, widths)
     limbs = grid(bow, 32, (tries[0], tries[1]))
     braced = statics.brace(limbs, bow.hold, np.full(limbs.batch, wanted.brace_height))

@@ -97,11 +97,7 @@ def ends(limbs: LimbGrid, tension: Floats, p: Floats) -> Ends:
     c, s = np.cos(phi), np.sin(phi)
     out, normal = np.stack([c, s]), np.stack([-s, c])
     tip = np.stack([limbs.root[..., 0], limbs.root[..., 1]]) + m.inward * out + m.offset * normal
-    d_tip = (
-        m.d_inward * out[:, None]
-        + m.d_offset * normal[:, None]
-        + (m.inward * normal - m.offset * out)[:, None] * d_phi[None]
-    )
+    d_tip = m.d_inward * out[:, None] + m.d_offset * normal[:, None] + (m.inward * normal - m.offset * out)[:, None] * d_phi[None]
     d_out = normal[:, None] * d_phi[None]
     for vector in (tip, out, d_tip, d_out):
         vector[0] *= SIDES

@@ -182,6 +182,4 @@ def overridden(
     for what, value in (("modulus", modulus), ("rupture", rupture), ("density", density)):
         if value is not None and not (math.isfinite(value) and value > 0):
             raise DescriptionError(f"The {what} must be above zero.")
-    return replace(
-        book, modulus=modulus or book.modulus, rupture=rupture or book.rupture, density=density or book.density
-    )
+    return replace(book, modulus=modulus or book.modulus, rupture=rupture or book.rupture, density=density or book.density)

@@ -164,9 +164,7 @@ def _statement(part: str, world: World, last: Statement | None) -> list[Statemen
     )
 
 
-def _gap_or_tip(
-    limb: str | None, kind: str | None, value: str, part: str, world: World, last: Statement | None
-) -> Statement:
+def _gap_or_tip(limb: str | None, kind: str | None, value: str, part: str, world: World, last: Statement | None) -> Statement:
     if kind is None:
         kind = "tip" if isinstance(last, TipHeight) else "gap"
     side = _LIMBS[limb] if limb else ""

@@ -100,9 +100,7 @@ class _Profile:
 
 PROFILES: dict[str, _Profile] = {
     "rectangle": _Profile(_rectangle, lambda figures: [], {}),
-    "flat back, round belly": _Profile(
-        _round_belly, lambda figures: [1 - figures["round"]], {"round": (0.6, 0.0, 1.0)}
-    ),
+    "flat back, round belly": _Profile(_round_belly, lambda figures: [1 - figures["round"]], {"round": (0.6, 0.0, 1.0)}),
 }
 
 
@@ -114,14 +112,10 @@ def completed(shape: Shape) -> Shape:
     """
     profile = PROFILES.get(shape.name)
     if profile is None:
-        raise DescriptionError(
-            f"“{shape.name}” is not a known section; use one of {', '.join(PROFILES)}.", "section.shape"
-        )
+        raise DescriptionError(f"“{shape.name}” is not a known section; use one of {', '.join(PROFILES)}.", "section.shape")
     for name in shape.figures:
         if name not in profile.figures:
-            raise DescriptionError(
-                f"A section of shape “{shape.name}” takes no figure called “{name}”.", f"section.{name}"
-            )
+            raise DescriptionError(f"A section of shape “{shape.name}” takes no figure called “{name}”.", f"section.{name}")
     figures = {}
     for name, (default, low, high) in profile.figures.items():
         value = shape.figures.get(name, default)

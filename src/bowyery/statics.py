@@ -120,9 +120,7 @@ def _newton(residual, x: Floats, tension_rows: slice, what: str) -> Floats:  # t
         x, r, jac, size = trial, r_new, jac_new, size_new
     bad = int((~(size < 1e-7)).sum())
     if bad:
-        raise NotConvergedError(
-            f"{what} could not be found for {bad} of {size.size} states; change the draw or string a little."
-        )
+        raise NotConvergedError(f"{what} could not be found for {bad} of {size.size} states; change the draw or string a little.")
     return x
 
 

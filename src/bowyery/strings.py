@@ -147,9 +147,7 @@ def strands_for(strength: float, fibre: Fibre, kind: Kind, strand_breaking: floa
     return max(4, 2 * math.ceil(strength / safe / 2))
 
 
-def plan_string(
-    bow: Bow, weight: float, full_draw: float, fibre: Fibre, kind: Kind, strands: int | None = None
-) -> StringPlan:
+def plan_string(bow: Bow, weight: float, full_draw: float, fibre: Fibre, kind: Kind, strands: int | None = None) -> StringPlan:
     """Plan a string from the bow's own shape.
 
     Args:

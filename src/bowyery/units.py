@@ -107,6 +107,12 @@ MODULUS = Quantity(
     {IMPERIAL: "mpsi", METRIC: "gpa"},
     {IMPERIAL: "1.6, 1.6 Mpsi or 11 GPa", METRIC: "11, 11 GPa or 11000 MPa"},
 )
+STRESS = Quantity(
+    "stress",
+    {"psi": POUND_FORCE / INCH**2, "ksi": 1e3 * POUND_FORCE / INCH**2, "mpa": 1e6},
+    {IMPERIAL: "psi", METRIC: "mpa"},
+    {IMPERIAL: "15200, 15200 psi or 105 MPa", METRIC: "105, 105 MPa or 15200 psi"},
+)
 DENSITY = Quantity(
     "density",
     {"lb/ft3": POUND_MASS / FOOT**3, "lb/ft³": POUND_MASS / FOOT**3, "kg/m3": 1.0, "kg/m³": 1.0, "g/cm3": 1000.0},
@@ -277,6 +283,13 @@ def write_modulus(pascals: float, world: World) -> str:
     if world == IMPERIAL:
         return f"{_decimal(pascals / MODULUS.units['mpsi'], 2)} Mpsi"
     return f"{_decimal(pascals / 1e9, 1)} GPa"
+
+
+def write_stress(pascals: float, world: World) -> str:
+    """Write a stress in pounds per square inch or megapascals."""
+    if world == IMPERIAL:
+        return f"{_decimal(pascals / STRESS.units['psi'], 0)} psi"
+    return f"{_decimal(pascals / 1e6, 0)} MPa"
 
 
 def write_density(kg_per_m3: float, world: World) -> str:

@@ -255,7 +255,5 @@ def advise(
     drawn = statics.draw(thinner, bow.hold, braced, np.array([plan.full_draw]))
     gap = float(_gap_differences(limbs, bow, np.array([float(np.log(after[0] / after[1]))]))[0])
     sides: tuple[Literal["upper", "lower"], Literal["upper", "lower"]] = ("upper", "lower")
-    removals = tuple(
-        Removal(side, float(s * d), float(s)) for side, s, d in zip(sides, share, depth, strict=True) if s > 0
-    )
+    removals = tuple(Removal(side, float(s * d), float(s)) for side, s, d in zip(sides, share, depth, strict=True) if s > 0)
     return Advice(act, removals, PULLS_AFTER_REMOVAL, float(drawn.weight[0]), gap)

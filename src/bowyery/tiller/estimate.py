@@ -4,7 +4,8 @@ Unknown are two numbers, the logarithms of each limb's stiffness against what wa
 reading they are believed to lie within about a third of the expectation together, and within about 15 % of
 each other (clear wood varies by some 12 to 20 % in modulus: Wood Handbook 2021, table 5-6). The spread comes
 from the curvature of the posterior at its top (Laplace's approximation; Gelman et al., Bayesian Data
-Analysis, 2013, chapter 4). A reading more than 3.5 of its errors off is named, and counts for little.
+Analysis, 2013, chapter 4). A reading more than 3.5 of its errors off is named; Huber's loss (Robust
+Statistics, 1981) keeps it from pulling far.
 """
 
 from __future__ import annotations
@@ -32,6 +33,7 @@ COMMON_SPREAD = 0.35
 RATIO_SPREAD = 0.15
 RATIOS = np.linspace(-0.5, 0.5, 9)
 WILD = 3.5
+SOFT = 1.5
 
 
 @dataclass(frozen=True)
@@ -84,9 +86,7 @@ def _errors(readings: tuple[Reading, ...], values: Floats, slopes: Floats) -> Fl
     return errors
 
 
-def estimate(
-    limbs: LimbGrid, bow: Bow, readings: tuple[Reading, ...], expected: tuple[float, float] = (0.0, 0.0)
-) -> Estimate:
+def estimate(limbs: LimbGrid, bow: Bow, readings: tuple[Reading, ...], expected: tuple[float, float] = (0.0, 0.0)) -> Estimate:
     """Scale each limb's stiffness to the readings of one check.
 
     Args:
@@ -115,8 +115,9 @@ def estimate(
     def residuals(x: Floats) -> Floats:
         values, slopes = predict(x)
         off = (measured - values) / _errors(readings, values, slopes)
-        # beyond WILD errors a reading pulls no harder than one at WILD errors
-        return np.concatenate([WILD * np.tanh(off / WILD), prior(x)])
+        # Huber's loss, smoothed: a reading many errors off pulls with its distance, no more with its square
+        soft = np.sign(off) * SOFT * np.sqrt(2 * (np.sqrt(1 + (off / SOFT) ** 2) - 1))
+        return np.concatenate([soft, prior(x)])
 
     fit = least_squares(residuals, np.array(expected), x_scale=[COMMON_SPREAD, RATIO_SPREAD])
     values, slopes = predict(fit.x)

@@ -57,9 +57,7 @@ def stiffness_factors(estimate: Estimate) -> Floats:
     return np.array([estimate.upper, estimate.lower])[:, None, None]
 
 
-def forecast(
-    limbs: LimbGrid, bow: Bow, estimate: Estimate, full_draw: float, last_draw: float, losses: Losses
-) -> Forecast:
+def forecast(limbs: LimbGrid, bow: Bow, estimate: Estimate, full_draw: float, last_draw: float, losses: Losses) -> Forecast:
     """Forecast the weight at full draw and the curve up to it.
 
     Args:

@@ -107,9 +107,7 @@ def model(limbs: LimbGrid, bow: Bow, readings: tuple[Reading, ...], ratios: Floa
         turn = np.cos(drawn.tilt), np.sin(drawn.tilt)
         rest_y = _rest_tips(limbs)
         px, py = bow.hold.pivot
-        fallen = [
-            (turn[0] * (bent.tip[1, k] - py) + turn[1] * (bent.tip[0, k] - px)) - (rest_y[k] - py) for k in (0, 1)
-        ]
+        fallen = [(turn[0] * (bent.tip[1, k] - py) + turn[1] * (bent.tip[0, k] - px)) - (rest_y[k] - py) for k in (0, 1)]
         heights = [f.reshape(count, 2, asked.size) for f in fallen]
     for column, reading in enumerate(readings):
         if reading.kind == "weight":

@@ -1,0 +1,1 @@
+"""The web application: rooms of the workshop over the core in bowyery."""

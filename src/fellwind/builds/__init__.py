@@ -1,0 +1,1 @@
+"""Bows being built, with their log."""

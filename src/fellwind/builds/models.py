@@ -1,0 +1,101 @@
+"""Bows being built: the build, and its log of entries as they were written."""
+
+from django.conf import settings
+from django.db import models
+from django.utils import timezone
+
+from fellwind.designs.models import Design
+from fellwind.staves.models import Stave
+from fellwind.workshop.models import RULERS, new_id
+
+STAGES = ("wood", "lay-out", "rough", "back", "tiller", "string", "finish", "proof")
+
+
+class Build(models.Model):
+    """One bow on its way from stave to proof."""
+
+    number = models.PositiveIntegerField(unique=True)
+    name = models.CharField(max_length=80)
+    design = models.ForeignKey(Design, on_delete=models.PROTECT, related_name="builds")
+    stave = models.ForeignKey(Stave, on_delete=models.PROTECT, null=True, blank=True, related_name="builds")
+    stage = models.CharField(max_length=10, choices=[(s, s) for s in STAGES], default="wood")
+    school = models.CharField(max_length=1, choices=[("W", "W, by weight"), ("D", "D, by draw")], default="W")
+    beginner = models.BooleanField(default=False)
+    ruler = models.CharField(max_length=6, choices=list(RULERS.items()), default="pivot")
+    started = models.DateTimeField(default=timezone.now)
+    finished = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["-number"]
+
+    def __str__(self) -> str:
+        return f"number {self.number}, {self.name}"
+
+    @property
+    def stage_index(self) -> int:
+        return STAGES.index(self.stage)
+
+
+class Entry(models.Model):
+    """One thing written at the bench, kept as typed. A correction is a new entry that points to the old one."""
+
+    KINDS = [(k, k) for k in ("bench", "stage", "tick", "proof", "string", "wait")]
+    build = models.ForeignKey(Build, on_delete=models.CASCADE, related_name="entries")
+    kind = models.CharField(max_length=10, choices=KINDS, default="bench")
+    stage = models.CharField(max_length=10, choices=[(s, s) for s in STAGES])
+    text = models.TextField()
+    world = models.CharField(max_length=10, default="imperial")
+    minutes = models.PositiveIntegerField(default=0)
+    at = models.DateTimeField(default=timezone.now)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True)
+    client_id = models.UUIDField(unique=True, default=new_id)
+    corrects = models.OneToOneField("self", on_delete=models.PROTECT, null=True, blank=True, related_name="corrected_by")
+
+    class Meta:
+        ordering = ["at", "pk"]
+        indexes = [models.Index(fields=["build", "at"])]
+
+    def __str__(self) -> str:
+        return self.text
+
+
+class Measure(models.Model):
+    """One figure of an entry: what kind, where, its value in SI and the text it was typed as."""
+
+    KINDS = [
+        (k, k)
+        for k in (
+            "weight", "gap", "tip height", "removed", "strokes", "pulls", "string long", "string low", "string full",
+            "brace height", "mass", "arrow mass", "arrow speed", "shots", "string follow", "follow after an hour",
+        )
+    ]  # fmt: skip
+    entry = models.ForeignKey(Entry, on_delete=models.CASCADE, related_name="measures")
+    kind = models.CharField(max_length=24, choices=KINDS)
+    limb = models.CharField(max_length=5, blank=True)
+    value = models.FloatField()
+    draw = models.FloatField(null=True, blank=True, help_text="m, to the pivot")
+    start = models.FloatField(null=True, blank=True, help_text="m from the centre")
+    end = models.FloatField(null=True, blank=True)
+    text = models.CharField(max_length=80)
+
+    class Meta:
+        ordering = ["pk"]
+
+    def __str__(self) -> str:
+        return self.text
+
+
+class Wait(models.Model):
+    """Something that rests: drying, curing, cooling. It hangs from the string of knots until it is over."""
+
+    build = models.ForeignKey(Build, on_delete=models.CASCADE, related_name="waits")
+    what = models.CharField(max_length=120)
+    since = models.DateTimeField(default=timezone.now)
+    until = models.DateTimeField()
+    ended = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["until"]
+
+    def __str__(self) -> str:
+        return self.what

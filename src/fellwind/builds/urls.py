@@ -1,0 +1,23 @@
+"""Addresses of builds."""
+
+from django.urls import path
+
+from fellwind.builds import views
+
+app_name = "builds"
+urlpatterns = [
+    path("", views.build_list, name="list"),
+    path("new/", views.start, name="start"),
+    path("pencil/", views.read_back, name="read_back"),
+    path("<int:number>/", views.detail, name="detail"),
+    path("<int:number>/log/", views.log, name="log"),
+    path("<int:number>/log/<int:pk>/correct/", views.correct, name="correct"),
+    path("<int:number>/keep/", views.keep, name="keep"),
+    path("<int:number>/tick/", views.tick, name="tick"),
+    path("<int:number>/next/", views.next_stage, name="next"),
+    path("<int:number>/wait/", views.add_wait, name="wait"),
+    path("<int:number>/wait/<int:pk>/end/", views.end_wait, name="end_wait"),
+    path("<int:number>/prove/", views.prove, name="prove"),
+    path("<int:number>/card.pdf", views.card, name="card"),
+    path("<int:number>/<str:stage>/", views.stage, name="stage"),
+]

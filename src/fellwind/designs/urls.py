@@ -1,0 +1,17 @@
+"""Addresses of the design room."""
+
+from django.urls import path
+
+from fellwind.designs import views
+
+app_name = "designs"
+urlpatterns = [
+    path("", views.design_list, name="list"),
+    path("new/", views.edit, name="new"),
+    path("preview/", views.preview, name="preview_new"),
+    path("<int:pk>/", views.detail, name="detail"),
+    path("<int:pk>/edit/", views.edit, name="edit"),
+    path("<int:pk>/preview/", views.preview, name="preview"),
+    path("<int:pk>/bow.json", views.bow_file, name="bow_file"),
+    path("<int:pk>/marking-table.pdf", views.marking_pdf, name="marking_pdf"),
+]

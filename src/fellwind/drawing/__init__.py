@@ -1,0 +1,1 @@
+"""SVG pictures of core objects: the one ruler, the tree, curves, knots."""

@@ -1,0 +1,245 @@
+"""The one ruler: a bow on its side, lower tip left, upper limb right, back upwards, with aligned tracks."""
+
+import json
+from dataclasses import dataclass, field
+
+import numpy as np
+from django.utils.html import escape
+from django.utils.safestring import SafeString, mark_safe
+
+from bowyery.section import Floats
+from bowyery.units import INCH
+from fellwind.drawing import svg
+from fellwind.workshop.measures import Units
+
+WIDTH, LEFT, RIGHT = 960.0, 116.0, 16.0
+
+
+@dataclass(frozen=True)
+class LimbTrack:
+    """What is drawn of one limb, at places from the root outward; SI, strains without unit.
+
+    Attributes:
+        from_centre: (m).
+        width, thickness: (m).
+        profile: of the unstrung limb, positive to the belly (m).
+        strain: greatest at the surface.
+    """
+
+    from_centre: Floats
+    width: Floats
+    thickness: Floats
+    profile: Floats
+    strain: Floats
+    wanted_bend: Floats | None = None
+
+
+@dataclass(frozen=True)
+class RulerData:
+    """Both limbs, the stiff middle's sizes, the strain the wood bears, and marks of advice.
+
+    Attributes:
+        upper, lower: the limbs.
+        handle_depth, handle_width: of the grip (m).
+        working, rupture: strains.
+        take: share of thickness to take off per limb, where advice says so.
+        former: an earlier state, drawn faint.
+        mass, draw: for the text alternative.
+    """
+
+    upper: LimbTrack
+    lower: LimbTrack
+    handle_depth: float
+    handle_width: float
+    working: float
+    rupture: float
+    take: dict[str, str] = field(default_factory=dict)
+    former: "RulerData | None" = None
+
+
+class Ruler:
+    """Maps distances from the centre to the picture."""
+
+    def __init__(self, reach_lower: float, reach_upper: float, left: float = LEFT + 8, right: float = RIGHT + 8) -> None:
+        self.scale = (WIDTH - left - right) / (reach_lower + reach_upper)
+        self.centre = left + reach_lower * self.scale
+
+    def x(self, from_centre: float, upper: bool = True) -> float:
+        """Horizontal place of a distance from the centre (m)."""
+        return self.centre + (from_centre if upper else -from_centre) * self.scale
+
+
+def _sides(data: RulerData) -> list[tuple[LimbTrack, bool]]:
+    return [(data.lower, False), (data.upper, True)]
+
+
+def _axis(ruler: Ruler, data: RulerData, y: float, shown: Units) -> list[str]:
+    step, every = (INCH, 4) if shown.imperial else (0.02, 5)
+    low, high = float(data.lower.from_centre[-1]), float(data.upper.from_centre[-1])
+    parts = [svg.line((ruler.x(low, False), y), (ruler.x(high), y), "axis")]
+    for upper, reach in ((False, low), (True, high)):
+        for k in range(0 if upper else 1, int(reach / step) + 1):
+            x = ruler.x(k * step, upper)
+            long = k % every == 0
+            parts.append(svg.line((x, y), (x, y + (9 if long else 4)), "axis"))
+            if long and (k == 0 or k % (2 * every) == 0):
+                label = "centre" if k == 0 else (f"{k}" if shown.imperial else f"{k * 20}")
+                parts.append(svg.text((x, y + 24), label, "small muted", "middle"))
+    parts.append(svg.text((ruler.x(low, False), y - 8), "lower", "small strong"))
+    parts.append(svg.text((ruler.x(high), y - 8), "upper", "small strong", "end"))
+    parts.append(svg.text((24, y + 24), "inches" if shown.imperial else "mm", "small muted"))
+    return parts
+
+
+def _name(y: float, name: str, sub: str) -> list[str]:
+    return [svg.text((24, y), name, "track-name"), svg.text((24, y + 16), sub, "small muted")]
+
+
+def _outline(ruler: Ruler, data: RulerData, y: float, css: str) -> str:
+    """The bow from the back: width drawn twice as wide as it is long, so that it can be read."""
+    wide = ruler.scale * 1.6
+    edge: list[svg.Point] = []
+    lower = [(ruler.x(s, False), w) for s, w in zip(data.lower.from_centre, data.lower.width, strict=True)][::-1]
+    upper = [(ruler.x(s), w) for s, w in zip(data.upper.from_centre, data.upper.width, strict=True)]
+    grip = data.handle_width
+    a, b = lower[-1][0], upper[0][0]
+    middle = [(a + 0.35 * (b - a), grip), (a + 0.65 * (b - a), grip)]
+    stations = lower + middle + upper
+    edge = [(x, y - w / 2 * wide) for x, w in stations] + [(x, y + w / 2 * wide) for x, w in stations[::-1]]
+    return svg.path(edge, css, close=True)
+
+
+def _take(ruler: Ruler, data: RulerData, y: float, half: float) -> list[str]:
+    """Slanting pencil strokes where wood is to come off, with how much."""
+    parts = []
+    for side, words in data.take.items():
+        track, upper = (data.upper, True) if side == "upper" else (data.lower, False)
+        x1, x2 = sorted((ruler.x(float(track.from_centre[0]), upper), ruler.x(float(track.from_centre[-1]), upper)))
+        parts.append(svg.rect(x1, y - half, x2 - x1, 2 * half, "take"))
+        slanted = np.arange(x1 + 8, x2 - half, 16)
+        parts += [svg.line((x, y + half), (x + half, y - half), "pencil-stroke") for x in slanted]
+        parts.append(svg.text(((x1 + x2) / 2, y + half + 14), words, "small heather", "middle"))
+    return parts
+
+
+def _side_view(ruler: Ruler, data: RulerData, y: float, css: str, deep: float) -> str:
+    """Unstrung side view, back upwards; depths and profile are drawn ``deep`` times as large as the length."""
+    k = ruler.scale * deep
+
+    def back(track: LimbTrack, upper: bool) -> list[tuple[float, float, float]]:
+        return [
+            (ruler.x(s, upper), y + p * k, t * k)
+            for s, p, t in zip(track.from_centre, track.profile, track.thickness, strict=True)
+        ]
+
+    lower, upper = back(data.lower, False)[::-1], back(data.upper, True)
+    a, b = lower[-1], upper[0]
+    grip = data.handle_depth * k
+    middle = [(a[0] + 0.3 * (b[0] - a[0]), y, grip), (a[0] + 0.7 * (b[0] - a[0]), y, grip)]
+    stations = lower + middle + upper
+    edge = [(x, top) for x, top, _ in stations] + [(x, top + d) for x, top, d in stations[::-1]]
+    return svg.path(edge, css, close=True)
+
+
+def _curves(ruler: Ruler, data: RulerData, name: str, base: float, per_unit: float, css: str, fill: str = "") -> list[str]:
+    parts = []
+    for track, upper in _sides(data):
+        points = [(ruler.x(s, upper), base - v * per_unit) for s, v in zip(track.from_centre, getattr(track, name), strict=True)]
+        if fill:
+            parts.append(svg.path([(points[0][0], base), *points, (points[-1][0], base)], fill, close=True))
+        parts.append(svg.path(points, css))
+    return parts
+
+
+def _places(ruler: Ruler, data: RulerData, shown: Units) -> list[dict[str, object]]:
+    places = []
+    for track, upper in _sides(data):
+        for i in range(0, track.from_centre.size, 2):
+            side = "upper" if upper else "lower"
+            words = (
+                f"{side}, {shown.length(float(track.from_centre[i]))} from the centre"
+                f" · {shown.length(float(track.width[i]))} wide, {shown.thickness(float(track.thickness[i]))} thick"
+                f" · strain {track.strain[i] * 100:.2f} of {data.working * 100:.2f} %"
+            )
+            if track.wanted_bend is not None:
+                words += f" · bends on a radius of {shown.length(float(1 / max(track.wanted_bend[i], 1e-6)))}"
+            places.append({"x": round(ruler.x(float(track.from_centre[i]), upper), 1), "text": words})
+    return sorted(places, key=lambda p: float(str(p["x"])))
+
+
+def ruler_for(data: RulerData) -> Ruler:
+    """The ruler a bow lies on."""
+    return Ruler(float(data.lower.from_centre[-1]), float(data.upper.from_centre[-1]))
+
+
+def ruler_picture(data: RulerData, shown: Units) -> SafeString:
+    """Draw the ruler with outline, thickness, unstrung profile and strain; with its readable places.
+
+    Args:
+        data: what to draw.
+        shown: the reader's units.
+    """
+    ruler = ruler_for(data)
+    low, high = ruler.x(float(data.lower.from_centre[-1]), False), ruler.x(float(data.upper.from_centre[-1]))
+    parts = _axis(ruler, data, 30, shown)
+    y = 96.0
+    parts += _name(y - 6, "Outline", "from the back")
+    if data.former:
+        parts.append(_outline(ruler, data.former, y, "former"))
+    parts.append(_outline(ruler, data, y, "wood"))
+    parts += _take(ruler, data, y, 24)
+
+    y = 176.0
+    top = max(float(data.upper.thickness.max()), float(data.lower.thickness.max()))
+    parts += _name(y - 22, "Thickness", f"to {shown.thickness(top)}")
+    if data.former:
+        parts += _curves(ruler, data.former, "thickness", y, 46 / top, "former-line")
+    parts += _curves(ruler, data, "thickness", y, 46 / top, "line", "thick")
+    parts.append(svg.line((low, y), (high, y), "rule"))
+
+    y = 226.0
+    reach = max(float(np.abs(data.upper.profile).max()), float(np.abs(data.lower.profile).max()), 1e-9)
+    deep = min(1.6, 24 / (reach * ruler.scale))
+    parts += _name(y - 6, "Unstrung", "back upwards")
+    parts.append(_side_view(ruler, data, y - 6, "wood", deep))
+    parts.append(svg.line((low, y + 34), (high, y + 34), "rule"))
+
+    y = 340.0
+    ceiling = max(data.rupture, float(data.upper.strain.max()), float(data.lower.strain.max())) * 1.05
+    unit = 66 / ceiling
+    parts += _name(y - 34, "Strain", "at full draw")
+    if data.former:
+        parts += _curves(ruler, data.former, "strain", y, unit, "former-line")
+    parts += _curves(ruler, data, "strain", y, unit, "line-strain", "strained")
+    parts.append(svg.line((low, y - data.working * unit), (high, y - data.working * unit), "limit"))
+    parts.append(
+        svg.text((ruler.x(0), y - data.working * unit + 13), f"lasts {data.working * 100:.2f} %", "tiny bracken", "middle")
+    )
+    parts.append(svg.line((low, y - data.rupture * unit), (high, y - data.rupture * unit), "limit-hard"))
+    parts.append(
+        svg.text((ruler.x(0), y - data.rupture * unit - 4), f"breaks {data.rupture * 100:.2f} %", "tiny bracken", "middle")
+    )
+    parts.append(svg.line((low, y), (high, y), "rule"))
+
+    parts.append('<line class="hairline" x1="0" x2="0" y1="16" y2="344" visibility="hidden"/>')
+    peak = max(float(data.upper.strain.max()), float(data.lower.strain.max()))
+    title = (
+        f"The bow on the ruler: lower limb {shown.length(float(data.lower.from_centre[-1]))}, upper limb"
+        f" {shown.length(float(data.upper.from_centre[-1]))} from the centre, thickest {shown.thickness(top)},"
+        f" greatest strain {peak * 100:.2f} % where {data.working * 100:.2f} % lasts."
+    )
+    places = escape(json.dumps(_places(ruler, data, shown)))
+    return mark_safe(  # noqa: S308
+        f'<div class="ruler" data-ruler data-places="{places}" tabindex="0" aria-label="Ruler; left and right arrows'
+        f' move the hairline" role="group"><div class="ruler-scroll">'
+        f"{svg.picture(WIDTH, 352, parts, title, 'ruler-picture')}</div>"
+        '<output class="strip" aria-live="polite">Point at a place, or use the arrow keys, to read it.</output></div>'
+    )
+
+
+def small_outline(data: RulerData) -> SafeString:
+    """A bow's outline for lists."""
+    ruler = Ruler(float(data.lower.from_centre[-1]), float(data.upper.from_centre[-1]), 4, 4)
+    parts = [_outline(ruler, data, 35, "wood"), *_take(ruler, data, 35, 30)]
+    said = f"outline of the bow; take wood from the {' and the '.join(data.take)}" if data.take else "outline of the bow"
+    return svg.picture(WIDTH, 70, parts, said, "outline-small")

@@ -1,0 +1,1 @@
+"""Files that leave the application: PDF and bow files."""

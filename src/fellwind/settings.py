@@ -1,0 +1,163 @@
+"""Settings. Everything that differs between shops comes from the environment or from $FELLWIND_HOME."""
+
+import os
+import secrets
+from pathlib import Path
+
+from csp.constants import NONE, SELF
+
+BASE = Path(__file__).resolve().parent
+HOME = Path(os.environ.get("FELLWIND_HOME", BASE.parent.parent / "var")).resolve()
+
+
+def _secret_key() -> str:
+    """Read the shop's key, or make it on the first run, readable by its owner alone."""
+    path = HOME / "secret-key"
+    if not path.exists():
+        HOME.mkdir(parents=True, exist_ok=True)
+        descriptor = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
+        with os.fdopen(descriptor, "w") as file:
+            file.write(secrets.token_urlsafe(64))
+    return path.read_text()
+
+
+SECRET_KEY = _secret_key()
+DEBUG = os.environ.get("FELLWIND_DEBUG") == "1"
+DEMO = os.environ.get("FELLWIND_DEMO") == "1"
+ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]", *os.environ.get("FELLWIND_HOSTS", "").split()]
+CSRF_TRUSTED_ORIGINS = os.environ.get("FELLWIND_ORIGINS", "").split()
+
+INSTALLED_APPS = [
+    "fellwind.workshop",
+    "fellwind.staves",
+    "fellwind.designs",
+    "fellwind.builds",
+    "fellwind.tiller",
+    "fellwind.strings",
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django.contrib.messages",
+    "whitenoise.runserver_nostatic",
+    "django.contrib.staticfiles",
+    "django_htmx",
+    "axes",
+    "csp",
+]
+
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "csp.middleware.CSPMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.contrib.auth.middleware.LoginRequiredMiddleware",
+    "fellwind.workshop.permissions.RoleMiddleware",
+    "django.contrib.messages.middleware.MessageMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "django_htmx.middleware.HtmxMiddleware",
+    "axes.middleware.AxesMiddleware",
+]
+
+ROOT_URLCONF = "fellwind.urls"
+WSGI_APPLICATION = "fellwind.wsgi.application"
+
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "DIRS": [BASE / "templates"],
+        "APP_DIRS": True,
+        "OPTIONS": {
+            "context_processors": [
+                "django.template.context_processors.request",
+                "django.contrib.auth.context_processors.auth",
+                "django.contrib.messages.context_processors.messages",
+                "fellwind.workshop.context.shop",
+            ],
+            "builtins": ["fellwind.workshop.templatetags.measures"],
+        },
+    }
+]
+
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.sqlite3",
+        "NAME": HOME / "fellwind.sqlite3",
+        "OPTIONS": {
+            "transaction_mode": "IMMEDIATE",
+            "timeout": 10,
+            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL; PRAGMA foreign_keys=ON;",
+        },
+    }
+}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+
+# Results of the core, under the key of their inputs: safe to delete at any time.
+CACHES = {
+    "default": {"BACKEND": "django.core.cache.backends.locmem.LocMemCache"},
+    "core": {
+        "BACKEND": "django.core.cache.backends.filebased.FileBasedCache",
+        "LOCATION": HOME / "cache",
+        "TIMEOUT": None,
+        "OPTIONS": {"MAX_ENTRIES": 4000},
+    },
+}
+
+AUTH_USER_MODEL = "workshop.Person"
+AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
+PASSWORD_HASHERS = ["django.contrib.auth.hashers.Argon2PasswordHasher"]
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+]
+LOGIN_URL = "workshop:login"
+LOGIN_REDIRECT_URL = "workshop:today"
+LOGOUT_REDIRECT_URL = "workshop:login"
+
+AXES_FAILURE_LIMIT = 6
+AXES_COOLOFF_TIME = 0.25  # hours
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_LOCKOUT_TEMPLATE = "workshop/locked.html"
+AXES_RESET_ON_SUCCESS = True
+AXES_VERBOSE = False
+
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": [NONE],
+        "script-src": [SELF],
+        "style-src": [SELF],
+        "img-src": [SELF, "data:"],
+        "font-src": [SELF],
+        "connect-src": [SELF],
+        "manifest-src": [SELF],
+        "form-action": [SELF],
+        "base-uri": [NONE],
+        "frame-ancestors": [NONE],
+    }
+}
+X_FRAME_OPTIONS = "DENY"
+SECURE_REFERRER_POLICY = "same-origin"
+SESSION_COOKIE_HTTPONLY = True
+SESSION_COOKIE_SAMESITE = "Lax"
+SESSION_COOKIE_AGE = 60 * 60 * 24 * 60
+DATA_UPLOAD_MAX_MEMORY_SIZE = 5_000_000
+
+LANGUAGE_CODE = "en-gb"
+TIME_ZONE = os.environ.get("TZ", "UTC")
+USE_TZ = True
+USE_I18N = False
+
+STATIC_URL = "static/"
+STATICFILES_DIRS = [BASE / "static"]
+WHITENOISE_USE_FINDERS = True
+WHITENOISE_MAX_AGE = 60 if DEBUG or DEMO else 3600
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "loggers": {"django": {"handlers": ["console"], "level": "WARNING"}, "axes": {"level": "WARNING"}},
+}

@@ -1,0 +1,1 @@
+"""Strings of a build."""

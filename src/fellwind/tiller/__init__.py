@@ -1,0 +1,1 @@
+"""The tiller bench."""

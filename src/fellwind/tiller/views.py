@@ -1,0 +1,166 @@
+"""Views of the tiller: the screen, its forms, and the bench view for three metres away."""
+
+from uuid import uuid4
+
+from django.contrib import messages
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_GET, require_POST
+
+from bowyery.design import Solution
+from bowyery.errors import BowyeryError, UnreadableError
+from fellwind.builds import bench as log
+from fellwind.builds.forms import ReadingForm, RemovalForm
+from fellwind.builds.models import Build
+from fellwind.builds.views import get_build, head
+from fellwind.designs import services as designs
+from fellwind.drawing.curve import CurveData, curve_picture
+from fellwind.drawing.ruler import ruler_for, ruler_picture, small_outline
+from fellwind.drawing.tree import tree_picture
+from fellwind.tiller import services, words
+from fellwind.workshop.context import units_of
+from fellwind.workshop.measures import RULER_WORDS, MeasuredForm, Units, on_rulers
+
+
+@require_GET
+def screen(request: HttpRequest, number: int) -> HttpResponse:
+    """The tiller screen."""
+    build = get_build(number)
+    upto = request.GET.get("check", "")
+    return render(request, "tiller/screen.html", _context(request, build, int(upto) if upto.isdecimal() else None))
+
+
+def _context(
+    request: HttpRequest,
+    build: Build,
+    upto: int | None = None,
+    reading: ReadingForm | None = None,
+    removal: RemovalForm | None = None,
+) -> dict[str, object]:
+    shown = units_of(request)
+    context = head(build, shown, "tiller")
+    context |= {
+        "reading": reading or ReadingForm(shown=shown, initial={"client_id": uuid4()}, prefix="reading"),
+        "removal": removal or RemovalForm(shown=shown, initial={"client_id": uuid4()}, prefix="removal"),
+        "pulls_id": uuid4(),
+    }
+    found = context["found"]
+    if found is None:
+        return context
+    state = services.bench(build, upto)
+    return context | _said(build, state, shown) | _pictures(build, found, state, shown)
+
+
+def _said(build: Build, state: services.Bench, shown: Units) -> dict[str, object]:
+    checks = len(state.history.checks)
+    number = state.check.number if state.check else 0
+    context: dict[str, object] = {
+        "state": state,
+        "check": number,
+        "checks": checks,
+        "earlier": number - 1 if number > 1 else None,
+        "later": number + 1 if number < checks else None,
+        "string": services.STRING_WORDS[state.history.string],
+        "ruler_words": RULER_WORDS[build.ruler],
+    }
+    if state.advice and state.stand and state.further and state.harder:
+        on = on_rulers(state.further.value, build.design.handle_depth)[build.ruler]
+        context |= {
+            "further": words.readable_draw(on, shown),
+            "further_why": words.why(state.further, True),
+            "harder_why": words.why(state.harder, False),
+            "said": words.say(state.advice, state.stand, state.plan, shown),
+            "balance": words.balance_words(state.stand, shown),
+            "wild": [state.check.entry.measures.all()[i].text for i in state.now.wild] if state.check and state.now else [],
+        }
+    return context
+
+
+def _pictures(build: Build, found: Solution, state: services.Bench, shown: Units) -> dict[str, object]:
+    design = build.design
+    take = {}
+    if state.advice:
+        take = {r.limb: f"take {shown.shaving(r.thickness)}" for r in state.advice.removals}
+    data = designs.ruler_data(found, take=take)
+    context: dict[str, object] = {"ruler": ruler_picture(data, shown)}
+    hung = services.hanging(found, state)
+    if hung is not None and state.further is not None:
+        title = (
+            f"On the tree at {log.draw_words(build, hung.draw, shown)}: solid as estimated from the readings, dashed as wanted."
+        )
+        context["tree"] = tree_picture(
+            hung.now, hung.wanted, found.bow.hold.pivot, designs.handle_box(found), ruler_for(data), shown, title,
+            words.readable_draw(on_rulers(state.further.value, design.handle_depth)[build.ruler], shown),
+            build.ruler, design.handle_depth,
+        )  # fmt: skip
+        context["tree_draw"] = log.draw_words(build, hung.draw, shown)
+    if state.outlook is not None:
+        shift = on_rulers(0.0, design.handle_depth)[build.ruler]
+        o = state.outlook
+        context["curve"] = curve_picture(
+            CurveData(
+                o.draws + shift, o.weights, design.weight, design.draw + shift, o.low, o.high,
+                [(r.draw + shift, r.value) for r in state.check.readings if r.kind == "weight"],
+                [(d + shift, w) for d, w in state.history.weights],
+            ),
+            shown,
+        )  # fmt: skip
+    return context
+
+
+@require_GET
+def bench_view(request: HttpRequest, number: int) -> HttpResponse:
+    """Three things only, for three metres away, and where to take wood."""
+    build = get_build(number)
+    context = _context(request, build)
+    if context.get("said"):
+        marks = {r.limb: "take here" for r in context["state"].advice.removals}
+        context["limbs"] = small_outline(designs.ruler_data(context["found"], take=marks))
+    return render(request, "tiller/bench.html", context)
+
+
+@require_POST
+def add_reading(request: HttpRequest, number: int) -> HttpResponse:
+    """A check by form."""
+    form = ReadingForm(request.POST, shown=units_of(request), prefix="reading")
+    return _keep_form(request, number, form, "reading")
+
+
+@require_POST
+def add_removal(request: HttpRequest, number: int) -> HttpResponse:
+    """A removal by form."""
+    form = RemovalForm(request.POST, shown=units_of(request), prefix="removal")
+    return _keep_form(request, number, form, "removal")
+
+
+def _keep_form(request: HttpRequest, number: int, form: MeasuredForm, which: str) -> HttpResponse:
+    build = get_build(number)
+    if form.is_valid():
+        world = form.cleaned_data["page_world"] or form.shown.world
+        try:
+            statements = log.read_line(build, form.line(), world)
+        except UnreadableError as error:
+            form.add_error(None, str(error))
+        else:
+            entry, new = log.keep(build, form.line(), statements, world, request.user, form.cleaned_data["client_id"])
+            messages.success(request, f"Written down: {entry.text}" if new else f"That was kept already: {entry.text}")
+            return redirect(_back(request), number=number)
+    return render(request, "tiller/screen.html", _context(request, build, **{which: form}), status=422)
+
+
+@require_POST
+def add_pulls(request: HttpRequest, number: int) -> HttpResponse:
+    """Twenty-five short pulls, by one button."""
+    build = get_build(number)
+    form_id = request.POST.get("client_id", "")
+    try:
+        statements = log.read_line(build, request.POST.get("line", ""), request.user.world)
+        entry, _ = log.keep(build, request.POST["line"], statements, request.user.world, request.user, form_id)
+        messages.success(request, f"Written down: {entry.text}")
+    except (BowyeryError, ValueError) as error:
+        messages.error(request, str(error))
+    return redirect(_back(request), number=number)
+
+
+def _back(request: HttpRequest) -> str:
+    return "tiller:bench" if request.POST.get("then") == "bench" else "tiller:screen"

@@ -1,0 +1,1 @@
+"""The shop itself: people, archers, gear, air, units, and the Today page."""

@@ -1,0 +1,247 @@
+"""The demo workshop: a bow loft above a boatyard, with made-up people. Readings come from the core itself."""
+
+from datetime import datetime, timedelta
+from uuid import uuid4
+
+import numpy as np
+from django.db import transaction
+from django.utils import timezone
+
+from bowyery import pencil
+from bowyery.design import Solution
+from bowyery.materials import fibre
+from bowyery.strings import plan_string
+from bowyery.tiller.readings import Reading, model
+from bowyery.units import GRAIN, IMPERIAL, INCH, POUND_FORCE, fraction_text
+from fellwind.builds import bench
+from fellwind.builds.models import STAGES, Build, Entry, Measure, Wait
+from fellwind.designs.models import Design
+from fellwind.designs.services import solution
+from fellwind.staves.models import Stave, Weighing
+from fellwind.strings.models import BowString
+from fellwind.tiller.services import Check, string_bow
+from fellwind.workshop.models import Archer, Gear, Person, Workshop
+
+
+def load() -> None:
+    """Fill an empty shop with the demo workshop, all or nothing."""
+    with transaction.atomic():
+        _Loader().load()
+
+
+class _Loader:
+    def __init__(self) -> None:
+        self.now = timezone.now().replace(second=0, microsecond=0)
+        self.maker = Person.objects.create_user("maren", role=Person.MAKER)
+        Person.objects.create_user("ole", role=Person.HELPER)
+        Person.objects.create_user("visitor", role=Person.GUEST)
+
+    def load(self) -> None:
+        workshop = Workshop.get()
+        workshop.name, workshop.air_celsius, workshop.air_humidity = "the loft", 17.0, 0.58
+        workshop.save()
+        for name, kind, pounds in (
+            ("hemp rope, 10 mm", "rope", 260),
+            ("floor pulley", "pulley", 220),
+            ("spring scale", "scale", 110),
+            ("oak post and cradle", "tree", 300),
+        ):
+            Gear.objects.create(name=name, kind=kind, rating=pounds * POUND_FORCE, rating_text=f"{pounds} lb")
+        self._elm()
+        self._rowan()
+        self._ash()
+        self._plum()
+
+    def ago(self, days: float, hour: int = 10) -> datetime:
+        """A moment some days back."""
+        return (self.now - timedelta(days=days)).replace(hour=hour, minute=20)
+
+    def _archer(self, name: str, draw: float, weight: float, fingers: str = "one above, two below", notes: str = "") -> Archer:
+        return Archer.objects.create(
+            name=name, draw=draw * INCH, draw_text=f"{fraction_text(draw, 8)} in", weight=weight * POUND_FORCE,
+            weight_text=f"{weight} lb", fingers=fingers, notes=notes,
+        )  # fmt: skip
+
+    def _stave(
+        self, number: int, kind: str, material: str, size: tuple[float, float, float], days: float, **extra: object
+    ) -> Stave:
+        length, width, depth = size
+        return Stave.objects.create(
+            number=number, kind=kind, material=material, length=length * INCH, length_text=f"{fraction_text(length, 4)} in",
+            width=width * INCH, width_text=f"{fraction_text(width, 8)} in", depth=depth * INCH,
+            depth_text=f"{fraction_text(depth, 8)} in", acquired=self.ago(days).date(), **extra,
+        )  # fmt: skip
+
+    def _design(self, archer: Archer, stave: Stave, name: str, length: float, **extra: object) -> Design:
+        design = Design.objects.create(
+            name=name, archer=archer, stave=stave, material=stave.material, weight=archer.weight, draw=archer.draw,
+            fingers=archer.fingers, length=length * INCH, made=self.ago(40), **extra,
+        )  # fmt: skip
+        return design
+
+    def _build(self, number: int, design: Design, stage: str, days: list[float], **extra: object) -> Build:
+        """A build whose stages were reached on these days ago."""
+        build = Build.objects.create(
+            number=number,
+            name=design.name,
+            design=design,
+            stave=design.stave,
+            stage=stage,
+            started=self.ago(days[0]),
+            **extra,
+        )
+        reached = STAGES[: STAGES.index(stage) + 1]
+        for index, (name, day) in enumerate(zip(reached, days, strict=True)):
+            text = "Build started" if index == 0 else f"On to {name}"
+            Entry.objects.create(build=build, kind="stage", stage=name, text=text, at=self.ago(day), by=self.maker)
+        return build
+
+    def _line(self, build: Build, stage: str, days: float, hour: int, text: str) -> Entry:
+        """A pencil line written some days ago, kept as the bench keeps it."""
+        now, build.stage = build.stage, stage
+        statements = pencil.parse(text, IMPERIAL)
+        entry, _ = bench.keep(build, text, statements, IMPERIAL, self.maker, uuid4())
+        build.stage = now
+        Entry.objects.filter(pk=entry.pk).update(at=self.ago(days, hour))
+        return entry
+
+    def _check(
+        self,
+        build: Build,
+        found: Solution,
+        stiffness: tuple[float, float],
+        draws: tuple[float, ...],
+        string: str,
+        at: float,
+    ) -> str:
+        """What a maker would read on limbs of this stiffness against the design, to the nearest mark."""
+        check = Check(Entry(), 0, (), f"string {string}", at * INCH, (0.0, 0.0), False)
+        bow = string_bow(found.bow, check, found.layout.length)
+        asked = [Reading("weight", 0.0, draw=d * INCH) for d in draws]
+        braced = string != "long"
+        asked += [Reading("gap", 0.0, "upper"), Reading("gap", 0.0, "lower")] if braced else []
+        last = draws[-1] * INCH
+        asked += [] if braced else [Reading("tip height", 0.0, "upper", last), Reading("tip height", 0.0, "lower", last)]
+        ratio = float(np.log(stiffness[0] / stiffness[1]))
+        values = model(found.curve.limbs, bow, tuple(asked), np.array([ratio])).values[0]
+        mean = float(np.sqrt(stiffness[0] * stiffness[1]))
+        parts = [f"string {string} {fraction_text(at, 4, plain=True)}"]
+        for reading, value in zip(asked, values, strict=True):
+            if reading.kind == "weight":
+                pounds = round(value * mean / POUND_FORCE * 2) / 2
+                parts.append(f"{pounds:g} at {fraction_text((reading.draw or 0) / INCH, 8, plain=True)}")
+            elif reading.kind == "gap":
+                parts.append(f"{reading.limb} gap {fraction_text(value / INCH, 16, plain=True)}")
+            else:
+                down, at_draw = fraction_text(value / INCH, 8, plain=True), fraction_text(last / INCH, 8, plain=True)
+                parts.append(f"{reading.limb} tip {down} at {at_draw}")
+        return ", ".join(parts)
+
+    def _elm(self) -> None:
+        """Number 14, in mid-tiller: the upper limb is too stiff against the lower."""
+        archer = self._archer("Hanne Tangen", 27, 42, notes="Field rounds by the shore; carries the bow in a cloth sleeve.")
+        stave = self._stave(14, "log split", "wych elm", (70, 2.5, 2), 600, modulus=11.3e9, moisture=0.094,
+                            notes="Felled in a winter gale behind the slip; one pin knot near a tip.")  # fmt: skip
+        design = self._design(archer, stave, "Wych-elm flatbow", 67, moisture=0.094)
+        build = self._build(14, design, "tiller", [21, 20, 18, 12, 11])
+        found = solution(design)
+        for item in ("wood-ends", "wood-length", "wood-grain", "wood-back", "wood-moisture"):
+            Entry.objects.create(build=build, kind="tick", stage="wood", text=item, at=self.ago(20, 15), by=self.maker)
+        for item in ("sides", "left-on", "fades", "knots", "floor-upper", "floor-lower", "floor-look"):
+            Entry.objects.create(build=build, kind="tick", stage="rough", text=item, at=self.ago(13, 16), by=self.maker)
+        self._line(build, "lay-out", 19, 11, "50 min, note centre line followed round the pin knot")
+        self._line(build, "rough", 16, 16, "1 h 45 min, note sides to the line, belly down with the drawknife")
+        self._line(build, "rough", 13, 10, "40 min, note both limbs bend on the floor")
+        steps = (
+            (10, (2.05, 1.90), (12, 14, 16), "long", 70.5, "off both 0.03, 30 pulls, 35 min"),
+            (8, (1.72, 1.59), (14, 16, 18), "long", 70.5, "off both 0.022, 30 pulls, 30 min"),
+            (5, (1.52, 1.40), (10, 13, 15), "low", 3, "off upper 0.016, off lower 0.01, 25 pulls, 30 min"),
+            (2, (1.41, 1.27), (14, 17, 19), "full", 6, "off upper 0.012, off lower 0.006, 25 pulls, 25 min"),
+        )
+        for days, stiffness, draws, string, at, removal in steps:
+            self._line(build, "tiller", days, 11, self._check(build, found, stiffness, draws, string, at) + ", 15 min")
+            self._line(build, "tiller", days, 14, removal)
+        slip = self._line(build, "tiller", 1, 9, "string full 6, 73 at 20")
+        fresh = self._check(build, found, (1.30, 1.18), (16, 19, 21), "full", 6)
+        right = self._line(build, "tiller", 1, 9, fresh + ", 20 min")
+        Entry.objects.filter(pk=right.pk).update(corrects=slip, at=self.ago(1, 9))
+
+    def _rowan(self) -> None:
+        """Number 13, finished: two matched strings, shot in and proved."""
+        archer = self._archer("Eilif Brandal", 28, 51, notes="Longbow shoots at standing marks.")
+        stave = self._stave(13, "log split", "rowan", (74, 2, 2), 900, moisture=0.092, notes="White sapwood back, dead straight.")
+        design = self._design(
+            archer, stave, "Rowan longbow", 72, moisture=0.092, section="flat back, round belly", width=1.25 * INCH,
+            tip_width=0.5 * INCH, parallel=0.3, handle=4 * INCH, fade=1.5 * INCH, handle_depth=1.5 * INCH, family="circular",
+        )  # fmt: skip
+        build = self._build(13, design, "proof", [60, 59, 56, 50, 48, 30, 27, 9], school="D")
+        found = solution(design)
+        self._line(build, "rough", 55, 12, "3 h 10 min, note chased nothing, the back is as it grew")
+        for days, k, draws, removal in (
+            (46, 1.62, (12, 15, 17), "off both 0.02, 25 pulls, 50 min"),
+            (42, 1.34, (16, 19, 22), "off both 0.012, 25 pulls, 45 min"),
+            (37, 1.17, (20, 23, 25), "off both 0.006, 25 pulls, 40 min"),
+            (31, 1.075, (22, 25, 28), "note leave it here, sanding will take the rest"),
+        ):
+            self._line(build, "tiller", days, 10, self._check(build, found, (k, k * 0.985), draws, "full", 6) + ", 20 min")
+            self._line(build, "tiller", days, 15, removal)
+        self._line(build, "finish", 20, 18, "2 h 30 min, note four grits and three coats of oil, rags flat on the quay")
+        plan = plan_string(found.bow, found.wanted.weight, found.wanted.draw, fibre("linen"), "two-bundle laid twist")
+        for role, longer, heavier, day in (("working", 0.0, 1.0, 29), ("spare", 0.0015, 1.02, 28)):
+            length = round((plan.length + longer) / INCH * 16) / 16
+            grains = round(plan.mass * heavier / GRAIN)
+            BowString.objects.create(
+                build=build, role=role, kind=plan.kind, fibre="linen", brace_height=design.brace_height,
+                measured_length=length * INCH, measured_length_text=f"{fraction_text(length, 16)} in",
+                measured_mass=grains * GRAIN, measured_mass_text=f"{grains} gr", made=self.ago(day),
+            )  # fmt: skip
+            Entry.objects.create(
+                build=build, kind="string", stage="string", at=self.ago(day, 17), by=self.maker, minutes=75,
+                text=f"{role} string: linen, {plan.kind}, {plan.strands} strands",
+            )  # fmt: skip
+        self._prove(build, found)
+
+    def _prove(self, build: Build, found: Solution) -> None:
+        energy = float(found.curve.energy[-1]) * 51.5 * POUND_FORCE / found.weight
+        arrow = 510 * GRAIN
+        speed = round(float(np.sqrt(2 * 0.575 * energy / arrow)) / 0.3048) * 0.3048
+        ounces = found.mass / (0.45359237 / 16)
+        figures = (
+            ("weight", 51.5 * POUND_FORCE, "51.5 lb"), ("brace height", 6.25 * INCH, "6 1/4 in"),
+            ("mass", round(ounces, 1) * 0.45359237 / 16, f"{ounces:.1f} oz"), ("string follow", 1.25 * INCH, "1 1/4 in"),
+            ("follow after an hour", 0.875 * INCH, "7/8 in"), ("arrow mass", arrow, "510 gr"),
+            ("arrow speed", speed, f"{speed / 0.3048:.0f} fps"), ("shots", 140.0, "140"),
+        )  # fmt: skip
+        text = "; ".join(f"{kind} {words}" for kind, _, words in figures) + "; soft in the hand, a low hum"
+        entry = Entry.objects.create(
+            build=build, kind="proof", stage="proof", text=text, at=self.ago(2, 16), by=self.maker, minutes=70
+        )
+        Measure.objects.bulk_create(
+            Measure(entry=entry, kind=k, value=v, text=t, draw=build.design.draw if k == "weight" else None)
+            for k, v, t in figures
+        )
+
+    def _ash(self) -> None:
+        """Number 17: a board bow that rests while its flax dries."""
+        archer = self._archer("Siri Voll", 26, 35, "three under", "First bow of her own.")
+        stave = self._stave(17, "board", "european ash", (68, 2, 0.875), 45, moisture=0.088, notes="Grain runs end to end.")
+        design = self._design(archer, stave, "Ash board, flax backed", 65, moisture=0.088, width=1.625 * INCH)
+        build = self._build(17, design, "back", [9, 9, 7, 3], beginner=True)
+        self._line(build, "rough", 6, 13, "2 h 30 min, note sides and belly down, floor tiller even")
+        self._line(build, "back", 3, 17, "1 h 10 min, note two courses of flax in hide glue on the back")
+        Wait.objects.create(
+            build=build, what="Flax dries on the back; weigh it at the end of the week", since=self.ago(3, 17),
+            until=(self.now + timedelta(days=4)).replace(hour=9, minute=0),
+        )  # fmt: skip
+
+    def _plum(self) -> None:
+        """The plum sapling, seasoning in the rack."""
+        stave = self._stave(18, "sapling", "plum", (52, 1.5, 1.5), 62, notes="Cut green, ends sealed, bark left on.")
+        for days, ounces in ((62, 41.5), (48, 39.1), (35, 37.6), (21, 36.4), (6, 35.5)):
+            Weighing.objects.create(
+                stave=stave,
+                day=self.ago(days).date(),
+                mass=ounces * 0.45359237 / 16,
+                text=f"{ounces} oz",
+                by=self.maker,
+            )

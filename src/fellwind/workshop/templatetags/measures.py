@@ -1,0 +1,56 @@
+"""Template filters that write measures for their reader: ``{{ value|measure:u.length }}``."""
+
+from collections.abc import Callable
+
+from django import template
+from django.forms import BoundField
+
+from bowyery import units
+from fellwind.workshop.measures import Units
+
+register = template.Library()
+
+
+def _filter(name: str, write: Callable[[Units, float], str]) -> None:
+    register.filter(name, lambda value, shown: "–" if value is None else write(shown, value))
+
+
+for _name in (
+    "length", "bare_length", "thickness", "shaving", "weight", "fine_weight", "bare_weight", "mass", "bulk_mass",
+    "speed", "temperature", "modulus", "stress", "density", "energy",
+):  # fmt: skip
+    _filter(f"as_{_name}", getattr(Units, _name))
+
+
+@register.filter
+def as_moisture(value: float | None) -> str:
+    """Write moisture in per cent."""
+    return "–" if value is None else units.write_moisture(value)
+
+
+@register.filter
+def as_percent(value: float | None, digits: int = 0) -> str:
+    """Write a share in per cent."""
+    return "–" if value is None else f"{value * 100:.{int(digits)}f} %"
+
+
+@register.filter
+def as_minutes(value: int | None) -> str:
+    """Write minutes as hours and minutes."""
+    hours, minutes = divmod(int(value or 0), 60)
+    if not hours:
+        return f"{minutes} min"
+    return f"{hours} h {minutes} min" if minutes else f"{hours} h"
+
+
+@register.filter
+def thing(count: int, verbs: str) -> str:
+    """Say how many things do something: nothing rests, one thing rests, 2 things rest."""
+    one, many = verbs.split(",")
+    return f"nothing {one}" if not count else f"one thing {one}" if count == 1 else f"{count} things {many}"
+
+
+@register.inclusion_tag("parts/field.html")
+def field(bound: BoundField, hint: str = "") -> dict[str, object]:
+    """Show one form field: label, input, unit, hint and its error beside it."""
+    return {"field": bound, "hint": hint or bound.help_text, "unit": getattr(bound.field, "unit", "")}
