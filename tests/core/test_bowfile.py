@@ -1,0 +1,178 @@
+"""The open bow file, its refusals, and the command line."""
+
+import json
+import math
+import subprocess
+import sys
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from bowyery import bowfile, statics
+from bowyery.__main__ import main
+from bowyery.errors import DescriptionError
+from tests.core.bows import kinds
+
+ROOT = Path(__file__).parents[2]
+
+
+def example() -> dict[str, object]:
+    side = {
+        "root": {"along_mm": 60, "across_mm": 0, "angle_deg": 0},
+        "stations": [
+            {"at_mm": 0, "width_mm": 40, "thickness_mm": 17},
+            {"at_mm": 780, "width_mm": 13, "thickness_mm": 10},
+        ],
+        "unstrung": [{"at_mm": 0, "curvature_per_m": 0}, {"at_mm": 780, "curvature_per_m": 0}],
+    }
+    return {
+        "format": "fellwind-bow",
+        "version": 1,
+        "name": "example",
+        "limbs": {"upper": side, "lower": json.loads(json.dumps(side))},
+        "section": {"shape": "rectangle"},
+        "layers": [
+            {"role": "core", "material": "example wood", "modulus_mpa": 11000, "density_kg_m3": 640, "thickness": "rest"}
+        ],
+        "string": {"brace_height_mm": 150},
+        "hold": {
+            "support": "hand", "string_held_by": "fingers", "pivot": {"along_mm": 0, "across_mm": 0}, "nock_offset_mm": 0,
+        },
+    }  # fmt: skip
+
+
+def put(content: dict[str, object], path: list[object], value: object) -> str:
+    """The example with one key changed; ``...`` takes it away."""
+    place: object = content
+    for key in path[:-1]:
+        place = place[key]  # type: ignore[index]
+    if value is ...:
+        del place[path[-1]]  # type: ignore[attr-defined]
+    else:
+        place[path[-1]] = value  # type: ignore[index]
+    return json.dumps(content)
+
+
+@pytest.mark.parametrize("name", kinds())
+def test_a_bow_written_and_read_is_the_same_bow(name: str) -> None:
+    one = kinds()[name]
+    two = bowfile.loads(bowfile.dumps(one, "a note", 0.66))
+    draws = np.linspace(0.25, 0.66, 5)
+    assert statics.solve(two, draws).drawn.weight == pytest.approx(statics.solve(one, draws).drawn.weight, rel=1e-6)
+    assert bowfile.dumps(two) == bowfile.dumps(bowfile.loads(bowfile.dumps(two)))
+
+
+@pytest.mark.parametrize(
+    ("path", "value", "place"),
+    [
+        (["limbs", "upper", "stations", 1, "width_mm"], -13, "limbs.upper.stations[1].width_mm"),
+        (["limbs", "upper", "stations", 1, "thickness_mm"], 0, "limbs.upper.stations[1].thickness_mm"),
+        (["limbs", "lower", "stations", 1, "at_mm"], 0, "limbs.lower.stations[1].at_mm"),
+        (["limbs", "upper", "stations", 0, "at_mm"], 5, "limbs.upper.stations[0].at_mm"),
+        (["limbs", "upper", "stations", 0, "width_in"], 2, "limbs.upper.stations[0].width_in"),
+        (["limbs", "upper", "root", "angle_deg"], "steep", "limbs.upper.root.angle_deg"),
+        (["limbs", "upper", "unstrung", 1, "curvature_per_m"], math.nan, "limbs.upper.unstrung[1].curvature_per_m"),
+        (["limbs", "upper", "unstrung", 1, "at_mm"], 0, ""),
+        (["layers", 0, "modulus_mpa"], -11000, "layers[0].modulus_mpa"),
+        (["layers", 0, "density_kg_m3"], math.inf, "layers[0].density_kg_m3"),
+        (["layers"], [], "layers"),
+        (["section", "shape"], "hexagon", "section.shape"),
+        (["string"], {}, "string"),
+        (["string", "length_mm"], 1600, "string"),
+        (["string", "brace_height_mm"], ..., "string"),
+        (["hold", "support"], "vice", "hold.support"),
+        (["format"], "other", "format"),
+        (["version"], 2, "version"),
+        (["limbs", "lower"], ..., "limbs.lower"),
+        (["colour"], "red", "colour"),
+    ],
+)
+def test_what_is_wrong_is_refused_with_its_path(path: list[object], value: object, place: str) -> None:
+    text = put(example(), path, value)
+    if place == "":
+        bowfile.loads(text)  # two places at the root of a straight limb say nothing wrong
+        return
+    with pytest.raises(DescriptionError) as caught:
+        bowfile.loads(text)
+    assert caught.value.place == place
+    assert str(caught.value).startswith(place) and str(caught.value).endswith(".")
+
+
+@pytest.mark.parametrize("text", ["", "{", "[]", "null", "[" * 100000, '"bow"', "\x00"])
+def test_what_is_no_bow_at_all_is_refused(text: str) -> None:
+    with pytest.raises(DescriptionError):
+        bowfile.loads(text)
+
+
+def test_too_many_stations_are_refused_quickly() -> None:
+    content = example()
+    content["limbs"]["upper"]["stations"] = [  # type: ignore[index]
+        {"at_mm": i, "width_mm": 30, "thickness_mm": 12} for i in range(10000)
+    ]
+    with pytest.raises(DescriptionError) as caught:
+        bowfile.loads(json.dumps(content))
+    assert caught.value.place == "limbs.upper.stations"
+
+
+@pytest.fixture
+def file(tmp_path: Path) -> Path:
+    path = tmp_path / "bow.json"
+    path.write_text(json.dumps(example()))
+    return path
+
+
+def test_solve_prints_what_the_core_says(file: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    assert main(["solve", str(file), "--draws", "250,400,600", "--json"]) == 0
+    answer = json.loads(capsys.readouterr().out)
+    curve = statics.solve(bowfile.loads(file.read_text()), np.array([0.25, 0.4, 0.6]))
+    assert [row["draw_mm"] for row in answer["curve"]] == [250, 400, 600]
+    assert [row["weight_n"] for row in answer["curve"]] == pytest.approx(list(curve.drawn.weight), abs=1e-5)
+    assert answer["brace"]["height_mm"] == pytest.approx(150)
+    assert set(answer["curve"][0]) == {"draw_mm", "weight_n", "tension_upper_n", "tension_lower_n", "energy_j", "strain_max"}
+    assert set(answer["curve"][0]["strain_max"]) == {"value", "limb", "face", "at_mm"}
+
+
+def test_solve_prints_a_table(file: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    assert main(["solve", str(file)]) == 0
+    lines = capsys.readouterr().out.splitlines()
+    assert lines[0] == "example"
+    assert "brace 150.0 mm" in lines[1]
+    assert len(lines) == 3 + 11
+
+
+@pytest.mark.parametrize(
+    ("arguments", "says"),
+    [
+        (["--draws", "900,2000"], "cannot give this draw"),
+        (["--draws", "100"], "starts at 150 mm"),
+        (["--draws", "abc"], "not a list of draws"),
+        (["--draws", "nan"], "above zero"),
+        (["--draws", ",".join(["300"] * 501)], "At most 500"),
+    ],
+)
+def test_bad_draws_end_with_one_sentence_and_exit_code_two(
+    file: Path, capsys: pytest.CaptureFixture[str], arguments: list[str], says: str
+) -> None:
+    assert main(["solve", str(file), *arguments]) == 2
+    said = capsys.readouterr()
+    assert said.out == ""
+    assert says in said.err and said.err.count("\n") == 1
+
+
+def test_a_missing_file_and_a_picture_are_refused(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    picture = tmp_path / "photo.png"
+    picture.write_bytes(b"\x89PNG\r\n\x1a\n\xff\xfe")
+    for path in (tmp_path / "nowhere.json", picture, tmp_path):
+        assert main(["solve", str(path)]) == 2
+        assert "cannot be read" in (said := capsys.readouterr().err) or "is not text" in said
+
+
+def test_the_one_command_solves(file: Path) -> None:
+    """The core as its own program, as ./fellwind solve calls it."""
+    run = subprocess.run(
+        [sys.executable, "-m", "bowyery", "solve", str(file), "--draws", "500"],
+        env={"PYTHONPATH": str(ROOT / "src"), "PATH": ""}, capture_output=True, text=True, check=False,
+    )  # fmt: skip
+    assert run.returncode == 0, run.stderr
+    assert "500.0" in run.stdout

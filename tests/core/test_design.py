@@ -1,0 +1,165 @@
+"""The inverse problem: marking tables whose bow has the wanted weight, and honest refusals."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from bowyery import design, statics
+from bowyery.bow import grid
+from bowyery.design import INCH_ROUNDING, METRIC_ROUNDING, Layout, Rounding, Wanted
+from bowyery.errors import BowyeryError, DescriptionError, DesignError
+from bowyery.floor import floor_push
+from bowyery.materials import at_moisture, material
+from bowyery.section import Shape
+from bowyery.strain import expected_set
+from bowyery.units import INCH, POUND_FORCE
+
+ELM = at_moisture(material("wych elm"), 0.09)
+FLATBOW = Layout(67 * INCH)
+WANTED = Wanted(42 * POUND_FORCE, 27 * INCH)
+
+CASES = {
+    "flatbow, elliptical": (FLATBOW, WANTED, ELM),
+    "flatbow, circular": (FLATBOW, replace(WANTED, family="circular"), ELM),
+    "low grip, three under": (replace(FLATBOW, grip_drop=1.25 * INCH), replace(WANTED, fingers="three under", upper_fuller=0.0), ELM),
+    "round belly": (
+        Layout(72 * INCH, width=1.2 * INCH, parallel=0.3, shape=Shape("flat back, round belly")),
+        Wanted(55 * POUND_FORCE, 28 * INCH, family="circular"),
+        at_moisture(material("european yew"), 0.10),
+    ),
+    "reflexed": (replace(FLATBOW, reflex=1.0 * INCH), WANTED, material("black locust")),
+    "deflexed": (replace(FLATBOW, reflex=-1.0 * INCH), WANTED, ELM),
+    "child's": (Layout(48 * INCH, handle=3 * INCH, fade=1.5 * INCH, width=1.25 * INCH), Wanted(15 * POUND_FORCE, 20 * INCH, 5 * INCH), ELM),
+    "heavy": (Layout(76 * INCH, width=1.5 * INCH), Wanted(110 * POUND_FORCE, 30 * INCH), material("european yew")),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("rounding", [INCH_ROUNDING, METRIC_ROUNDING], ids=["inches", "millimetres"])
+@pytest.mark.parametrize("name", CASES)
+def test_the_rounded_marks_come_to_the_wanted_weight(name: str, rounding: Rounding) -> None:
+    layout, wanted, wood = CASES[name]
+    found = design.solve_design(layout, wanted, wood, rounding)
+    assert found.weight == pytest.approx(wanted.weight, rel=0.01)
+    assert found.exact_weight == pytest.approx(wanted.weight, rel=0.002)
+    # solved again from nothing but the table
+    at = tuple(np.array([m.from_root for m in found.marks if m.limb == side]) for side in ("upper", "lower"))
+    thick = tuple(np.array([m.thickness for m in found.marks if m.limb == side]) for side in ("upper", "lower"))
+    wide = tuple(np.array([m.width for m in found.marks if m.limb == side]) for side in ("upper", "lower"))
+    again = design.assemble(found.layout, wanted, wood, at, thick, wide)
+    assert statics.solve(again, np.array([wanted.draw])).drawn.weight[0] == pytest.approx(found.weight, rel=1e-9)
+    steps = np.concatenate(thick) / rounding.thickness
+    assert steps == pytest.approx(np.round(steps), abs=1e-6)
+
+
+def test_marks_stand_at_round_distances_from_the_centre() -> None:
+    found = design.solve_design(FLATBOW, WANTED, ELM, INCH_ROUNDING)
+    upper = [m for m in found.marks if m.limb == "upper"]
+    assert upper[0].from_centre == pytest.approx(4 * INCH)
+    assert upper[-1].from_centre == pytest.approx(33.5 * INCH)
+    for mark in upper[1:-1]:
+        assert mark.from_centre / (2 * INCH) == pytest.approx(round(mark.from_centre / (2 * INCH)))
+    assert all(b.from_centre > a.from_centre for a, b in zip(upper, upper[1:], strict=False))
+
+
+def test_the_bend_before_rounding_is_the_family_asked_for() -> None:
+    """Circular: away from tip and fade every place bends alike, within a few per cent."""
+    fine = Rounding(0.01, 1e-6, 1e-6)
+    for family in design.BEND_FAMILIES:
+        found = design.solve_design(FLATBOW, replace(WANTED, family=family), ELM, fine)
+        bend = found.curve.shapes.bend[:, -1]
+        share = np.linspace(0, 1, bend.shape[1])
+        inner = (share > 0.05) & (share < 0.65)
+        ratio = bend[:, inner] / design.BEND_FAMILIES[family](share[inner])
+        assert np.all(np.abs(ratio / ratio.mean(axis=1, keepdims=True) - 1) < 0.02)
+
+
+def test_elliptical_spares_the_fade_against_circular() -> None:
+    circular = design.solve_design(FLATBOW, replace(WANTED, family="circular"), ELM, METRIC_ROUNDING)
+    elliptical = design.solve_design(FLATBOW, WANTED, ELM, METRIC_ROUNDING)
+    assert elliptical.curve.shapes.bend[0, -1, 1] < circular.curve.shapes.bend[0, -1, 1]
+
+
+def test_longer_bows_strain_less_and_a_low_grip_shortens_the_lower_limb() -> None:
+    short, long = (design.solve_design(replace(FLATBOW, length=x * INCH), WANTED, ELM, INCH_ROUNDING) for x in (62, 74))
+    assert short.strain > long.strain
+    assert short.set.follow > long.set.follow
+    low = replace(FLATBOW, grip_drop=1.5 * INCH)
+    assert low.limb_length(True) - low.limb_length(False) == pytest.approx(3 * INCH)
+
+
+def test_stiffer_wood_makes_a_thinner_bow() -> None:
+    soft = design.solve_design(FLATBOW, WANTED, material("english elm"), INCH_ROUNDING)
+    stiff = design.solve_design(FLATBOW, WANTED, material("pignut hickory"), INCH_ROUNDING)
+    assert stiff.marks[0].thickness < soft.marks[0].thickness
+
+
+def test_three_schools_of_length() -> None:
+    a, b, c = design.length_schools(replace(FLATBOW, length=62 * INCH), WANTED, ELM)
+    assert a.layout.length == pytest.approx(2 * WANTED.draw + 8 * INCH)
+    assert b.strain == pytest.approx(ELM.working_strain, rel=0.01)
+    assert c.layout.length < a.layout.length
+    assert c.layout.width == pytest.approx(1.25 * FLATBOW.width)
+    assert all(s.strain and s.set and s.thickness for s in (a, b, c))
+    weak = design.length_schools(FLATBOW, WANTED, material("eastern red cedar"))
+    strong = design.length_schools(FLATBOW, WANTED, material("osage orange"))
+    assert weak[0].strain is not None and strong[0].strain is not None
+    assert strong[1].layout.length < b.layout.length
+
+
+def test_set_has_a_range_and_none_below_the_elastic_limit() -> None:
+    gentle = design.solve_design(
+        replace(FLATBOW, length=90 * INCH), replace(WANTED, weight=20 * POUND_FORCE), material("osage orange"), INCH_ROUNDING
+    )
+    assert gentle.set.follow == 0 and gentle.set.high == 0
+    hard = design.solve_design(FLATBOW, WANTED, ELM, INCH_ROUNDING)
+    assert 0 < hard.set.low < hard.set.follow < hard.set.high
+    assert expected_set(hard.curve.limbs, hard.curve.shapes, ELM, 0).follow < 1e-4  # at brace
+
+
+@pytest.mark.parametrize(
+    ("layout", "wanted", "says"),
+    [
+        (replace(FLATBOW, length=40 * INCH), WANTED, "."),
+        (replace(FLATBOW, length=52 * INCH, width=0.4 * INCH, tip_width=0.3 * INCH, handle_depth=0.9 * INCH), replace(WANTED, weight=200 * POUND_FORCE), "thicker than the handle"),
+    ],
+)  # fmt: skip
+def test_bows_that_cannot_be_say_why(layout: Layout, wanted: Wanted, says: str) -> None:
+    with pytest.raises(BowyeryError) as caught:
+        design.solve_design(layout, wanted, ELM, INCH_ROUNDING)
+    assert says in str(caught.value)
+
+
+@pytest.mark.parametrize(
+    ("layout", "wanted", "place"),
+    [
+        (replace(FLATBOW, width=0.0), WANTED, "width"),
+        (replace(FLATBOW, length=float("nan")), WANTED, "length"),
+        (replace(FLATBOW, parallel=1.2), WANTED, "parallel"),
+        (replace(FLATBOW, handle=1.2), WANTED, "handle"),
+        (replace(FLATBOW, tip_width=0.09), WANTED, "tip_width"),
+        (replace(FLATBOW, reflex=0.5), WANTED, "reflex"),
+        (replace(FLATBOW, grip_drop=0.6), WANTED, "grip_drop"),
+        (FLATBOW, replace(WANTED, weight=-3.0), "weight"),
+        (FLATBOW, replace(WANTED, draw=0.201), "draw"),
+        (FLATBOW, replace(WANTED, brace_height=0.9), "brace_height"),
+        (FLATBOW, replace(WANTED, family="square"), "family"),
+        (FLATBOW, replace(WANTED, fingers="thumb"), "fingers"),
+    ],
+)
+def test_impossible_figures_name_their_field(layout: Layout, wanted: Wanted, place: str) -> None:
+    with pytest.raises(DescriptionError) as caught:
+        design.solve_design(layout, wanted, ELM, INCH_ROUNDING)
+    assert caught.value.place == place
+    assert not isinstance(caught.value, DesignError)
+
+
+def test_floor_push_is_the_cantilever_formula_for_a_uniform_limb() -> None:
+    """3 EI δ / L³ (Gere and Goodno 2012, appendix H)."""
+    from tests.core.bows import bow, limb
+
+    limbs = grid(bow(limb(widths=(0.03, 0.03, 0.03), thicknesses=(0.012, 0.012, 0.012))), 256)
+    stiffness = 11e9 * 0.03 * 0.012**3 / 12
+    push = floor_push(limbs, 0.05)
+    assert push == pytest.approx(np.full(2, 3 * stiffness * 0.05 / 0.78**3), rel=1e-4)
+    assert floor_push(limbs, 0.05, 0.0012) == pytest.approx(push * 1.1**3, rel=1e-6)

@@ -1,0 +1,102 @@
+"""Strings: strength by three rules, lengths from the braced bow, twist, mass."""
+
+import math
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from bowyery import statics, strings
+from bowyery.bow import grid
+from bowyery.errors import DescriptionError
+from bowyery.materials import fibre, fibres
+from bowyery.units import INCH, POUND_FORCE
+from tests.core.bows import bow, kinds
+
+WEIGHT, DRAW = 45 * POUND_FORCE, 0.68
+
+
+@pytest.mark.parametrize("kind", strings.KINDS)
+@pytest.mark.parametrize("name", ["linen", "polyester"])
+def test_the_string_made_to_plan_braces_the_bow_as_wanted(kind: strings.Kind, name: str) -> None:
+    which = bow()
+    plan = strings.plan_string(which, WEIGHT, DRAW, fibre(name), kind)
+    braced = statics.brace(grid(which), which.hold, string_length=np.array([plan.length]))
+    assert braced.height[0] == pytest.approx(0.15, abs=1e-5)
+    assert (plan.posts - plan.twist_take_up) * (1 + plan.fibre.stretch) == pytest.approx(plan.length)
+    shorter = statics.brace(grid(which), which.hold, string_length=np.array([plan.length - 0.01]))
+    assert shorter.height[0] - 0.15 == pytest.approx(0.01 * plan.brace_per_inch, rel=0.1)
+
+
+def test_strength_by_hand() -> None:
+    which = bow()
+    strength = strings.strength_for(which, WEIGHT, DRAW)
+    curve = statics.solve(which, np.array([15 * INCH, DRAW]))
+    scale = WEIGHT / curve.drawn.weight[1]
+    assert strength.school_one == pytest.approx(10 * curve.drawn.weight[0] * scale)
+    assert strength.school_two == (pytest.approx(4 * WEIGHT), pytest.approx(6 * WEIGHT))
+    assert strength.statics == pytest.approx(5 * scale * max(curve.braced.tension[0], curve.drawn.tension.max()))
+    assert strength.required == max(strength.school_one, 5 * WEIGHT, strength.statics)
+
+
+@given(st.floats(200, 5000), st.sampled_from(sorted(fibres())), st.sampled_from(strings.KINDS))
+def test_strands_are_even_and_bear_what_is_asked(force: float, name: str, kind: strings.Kind) -> None:
+    count = strings.strands_for(force, fibre(name), kind)
+    assert count % 2 == 0
+    assert count * strings.LAID_SHARE * fibre(name).breaking_force >= force
+    assert count == 4 or (count - 2) * strings.LAID_SHARE * fibre(name).breaking_force < force
+
+
+@given(st.floats(0.001, 0.005), st.integers(0, 60), st.floats(1.2, 1.9))
+def test_twist_shortens_as_a_helix(diameter: float, turns: int, length: float) -> None:
+    shorter = strings.twist_shortening(diameter, turns, length)
+    axial, around = length - shorter, math.pi * diameter * turns
+    assert math.hypot(axial, around) == pytest.approx(length)
+    assert strings.twist_shortening(diameter, turns + 1, length) > shorter or turns == 0
+
+
+def test_more_turns_than_fit_are_refused() -> None:
+    with pytest.raises(DescriptionError, match="turns"):
+        strings.twist_shortening(0.005, 200, 1.5)
+
+
+def test_serving_thread_by_hand() -> None:
+    """Each turn advances one thread's width and is π (δ + δ_t) long."""
+    assert strings.thread_for_serving(0.002, 0.0005, 0.1) == pytest.approx(200 * math.pi * 0.0025)
+
+
+def test_mass_and_cut_length_follow_from_the_strands() -> None:
+    loop = strings.plan_string(bow(), WEIGHT, DRAW, fibre("linen"), "continuous loop", 20)
+    laid = strings.plan_string(bow(), WEIGHT, DRAW, fibre("linen"), "two-bundle laid twist", 20)
+    assert loop.cut == pytest.approx(20 * loop.posts + 2 * strings.TAIL)
+    assert (laid.bundles, laid.per_bundle) == (2, 10)
+    assert laid.mass > loop.mass
+    bare = loop.cut * fibre("linen").line_mass
+    assert bare < loop.mass < 1.35 * bare
+    double = strings.plan_string(bow(), WEIGHT, DRAW, fibre("linen"), "continuous loop", 40)
+    assert double.mass == pytest.approx(2 * loop.mass, rel=0.03)
+
+
+def test_a_heavier_bow_asks_for_more_and_the_makers_number_stands() -> None:
+    light, heavy = (strings.plan_string(bow(), w * POUND_FORCE, DRAW, fibre("hemp"), "continuous loop") for w in (30, 90))
+    assert heavy.strands > light.strands
+    assert light.length == pytest.approx(heavy.length)
+    own = strings.plan_string(bow(), 90 * POUND_FORCE, DRAW, fibre("hemp"), "continuous loop", 6)
+    assert own.strands == 6 and own.safe < own.strength.required
+
+
+def test_impossible_strings_are_refused() -> None:
+    for strands in (3, 2, 401, 7):
+        with pytest.raises(DescriptionError, match="even number"):
+            strings.plan_string(bow(), WEIGHT, DRAW, fibre("linen"), "continuous loop", strands)
+    with pytest.raises(DescriptionError, match="Choose one"):
+        strings.plan_string(bow(), WEIGHT, DRAW, fibre("linen"), "plait")  # type: ignore[arg-type]
+
+
+def test_every_kind_of_bow_gets_a_string() -> None:
+    for which in kinds().values():
+        plan = strings.plan_string(replace(which), WEIGHT, 0.62, fibre("linen"), "two-bundle laid twist")
+        assert 1.3 < plan.length < 1.8
+        assert plan.cut > plan.posts
