@@ -1,5 +1,6 @@
 """The inverse problem: marking tables whose bow has the wanted weight, and honest refusals."""
 
+import itertools
 from dataclasses import replace
 
 import numpy as np
@@ -22,7 +23,9 @@ WANTED = Wanted(42 * POUND_FORCE, 27 * INCH)
 CASES = {
     "flatbow, elliptical": (FLATBOW, WANTED, ELM),
     "flatbow, circular": (FLATBOW, replace(WANTED, family="circular"), ELM),
-    "low grip, three under": (replace(FLATBOW, grip_drop=1.25 * INCH), replace(WANTED, fingers="three under", upper_fuller=0.0), ELM),
+    "low grip, three under": (
+        replace(FLATBOW, grip_drop=1.25 * INCH), replace(WANTED, fingers="three under", upper_fuller=0.0), ELM,
+    ),
     "round belly": (
         Layout(72 * INCH, width=1.2 * INCH, parallel=0.3, shape=Shape("flat back, round belly")),
         Wanted(55 * POUND_FORCE, 28 * INCH, family="circular"),
@@ -30,7 +33,10 @@ CASES = {
     ),
     "reflexed": (replace(FLATBOW, reflex=1.0 * INCH), WANTED, material("black locust")),
     "deflexed": (replace(FLATBOW, reflex=-1.0 * INCH), WANTED, ELM),
-    "child's": (Layout(48 * INCH, handle=3 * INCH, fade=1.5 * INCH, width=1.25 * INCH), Wanted(15 * POUND_FORCE, 20 * INCH, 5 * INCH), ELM),
+    "child's": (
+        Layout(48 * INCH, handle=3 * INCH, fade=1.5 * INCH, width=1.25 * INCH),
+        Wanted(15 * POUND_FORCE, 20 * INCH, 5 * INCH), ELM,
+    ),
     "heavy": (Layout(76 * INCH, width=1.5 * INCH), Wanted(110 * POUND_FORCE, 30 * INCH), material("european yew")),
 }  # fmt: skip
 
@@ -59,7 +65,7 @@ def test_marks_stand_at_round_distances_from_the_centre() -> None:
     assert upper[-1].from_centre == pytest.approx(33.5 * INCH)
     for mark in upper[1:-1]:
         assert mark.from_centre / (2 * INCH) == pytest.approx(round(mark.from_centre / (2 * INCH)))
-    assert all(b.from_centre > a.from_centre for a, b in zip(upper, upper[1:], strict=False))
+    assert all(b.from_centre > a.from_centre for a, b in itertools.pairwise(upper))
 
 
 def test_the_bend_before_rounding_is_the_family_asked_for() -> None:
@@ -121,7 +127,10 @@ def test_set_has_a_range_and_none_below_the_elastic_limit() -> None:
     ("layout", "wanted", "says"),
     [
         (replace(FLATBOW, length=40 * INCH), WANTED, "."),
-        (replace(FLATBOW, length=52 * INCH, width=0.4 * INCH, tip_width=0.3 * INCH, handle_depth=0.9 * INCH), replace(WANTED, weight=200 * POUND_FORCE), "thicker than the handle"),
+        (
+            replace(FLATBOW, length=52 * INCH, width=0.4 * INCH, tip_width=0.3 * INCH, handle_depth=0.9 * INCH),
+            replace(WANTED, weight=200 * POUND_FORCE), "thicker than the handle",
+        ),
     ],
 )  # fmt: skip
 def test_bows_that_cannot_be_say_why(layout: Layout, wanted: Wanted, says: str) -> None:

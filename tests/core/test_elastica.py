@@ -93,7 +93,7 @@ def test_a_braced_limb_agrees_with_a_boundary_value_solver() -> None:
         return 11e9 * w * t**3 / 12
 
     def equations(s: np.ndarray, y: np.ndarray) -> np.ndarray:
-        theta, u, v, pull = y  # a braced string lies along u at the height of the nock
+        theta, _u, v, pull = y  # a braced string lies along u at the height of the nock
         return np.stack([pull * (0.15 - v) / stiffness(s), np.cos(theta), np.sin(theta), np.zeros_like(pull)])
 
     def ends(a: np.ndarray, b: np.ndarray) -> np.ndarray:

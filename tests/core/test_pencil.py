@@ -44,9 +44,8 @@ def test_gaps_and_tips_and_strings() -> None:
     assert lower.draw == upper.draw == pytest.approx(22 * INCH)
     (at_brace,) = parse("lower tip 5", IMPERIAL)
     assert isinstance(at_brace, TipHeight) and at_brace.draw is None
-    assert [s.state for s in parse("string long 70; string low brace 3; string full; string short 6", IMPERIAL) if isinstance(s, StringOn)] == [
-        "long", "low", "full", "full",
-    ]  # fmt: skip
+    strings = parse("string long 70; string low brace 3; string full; string short 6", IMPERIAL)
+    assert [s.state for s in strings if isinstance(s, StringOn)] == ["long", "low", "full", "full"]
 
 
 def test_removals() -> None:

@@ -216,7 +216,7 @@ def test_the_binding_limit_is_named() -> None:
 @given(st.floats(0.9, 1.9), st.floats(0.85, 1.2))
 def test_advice_takes_only_from_what_is_too_stiff_and_never_all_at_once(common: float, ratio: float) -> None:
     upper, lower = common * np.sqrt(ratio), common / np.sqrt(ratio)
-    now, outlook, stand, said = everything(upper, lower)
+    _now, outlook, stand, said = everything(upper, lower)
     for removal in said.removals:
         assert 0 < removal.share < 0.25
         assert removal.thickness > 0

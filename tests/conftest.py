@@ -1,0 +1,64 @@
+"""Fixtures for every test that touches the web: people, an empty shop, a filled one."""
+
+import tempfile
+from collections.abc import Iterator
+from pathlib import Path
+from types import SimpleNamespace
+
+import pytest
+from django.test import Client
+
+
+@pytest.fixture(scope="session", autouse=True)
+def core_results() -> Iterator[None]:
+    """Core results of this run, kept apart from any shop's and shared by all tests."""
+    from django.conf import settings
+    from django.core.cache import caches
+
+    with tempfile.TemporaryDirectory() as folder:
+        settings.CACHES["core"]["LOCATION"] = folder
+        caches["core"]._dir = str(Path(folder).resolve())
+        yield
+
+
+@pytest.fixture
+def people(db: None) -> SimpleNamespace:
+    """One person of each role."""
+    from fellwind.workshop.models import Person
+
+    return SimpleNamespace(**{role: Person.objects.create_user(role, role=role) for role in ("maker", "helper", "guest")})
+
+
+@pytest.fixture
+def maker(people: SimpleNamespace) -> Client:
+    """A browser with the maker signed in."""
+    return signed_in(people.maker)
+
+
+def signed_in(person: object) -> Client:
+    """A browser with somebody signed in."""
+    client = Client(HTTP_HOST="127.0.0.1")
+    client.force_login(person, "django.contrib.auth.backends.ModelBackend")
+    return client
+
+
+@pytest.fixture
+def shop(people: SimpleNamespace) -> SimpleNamespace:
+    """An archer, a stave, a design and a build at the tiller."""
+    from fellwind.builds.models import Build
+    from fellwind.designs.models import Design
+    from fellwind.staves.models import Stave
+    from fellwind.workshop.models import Archer
+
+    inch, pound = 0.0254, 4.4482216152605
+    archer = Archer.objects.create(name="Tuva", draw=27 * inch, draw_text="27 in", weight=42 * pound, weight_text="42 lb")
+    stave = Stave.objects.create(
+        number=1, material="wych elm", length=70 * inch, length_text="70 in", width=2.5 * inch, width_text="2 1/2 in",
+        depth=2 * inch, depth_text="2 in",
+    )  # fmt: skip
+    design = Design.objects.create(
+        name="Elm flatbow", archer=archer, stave=stave, material="wych elm", weight=archer.weight, draw=archer.draw,
+        fingers=archer.fingers, length=67 * inch,
+    )  # fmt: skip
+    build = Build.objects.create(number=1, name="Elm flatbow", design=design, stave=stave, stage="tiller")
+    return SimpleNamespace(archer=archer, stave=stave, design=design, build=build, people=people)

@@ -1,0 +1,224 @@
+"""Who may do what, and how they come in."""
+
+from types import SimpleNamespace
+
+import pytest
+from django.test import Client
+from django.urls import get_resolver, reverse
+
+from fellwind.workshop.models import Archer, Gear, Invitation, Person, Workshop
+from tests.conftest import signed_in
+
+ARCHER = {
+    "name": "Ylva", "draw": "28 3/4", "draw_ruler": "trade", "weight": "40#", "fingers": "three under", "page_world": "imperial",
+}  # fmt: skip
+OPEN = {"login", "demo", "join"}
+
+
+def pages(shop: SimpleNamespace) -> list[str]:
+    """Every page of the application that is read with GET."""
+    number, design = shop.build.number, shop.design.pk
+    return [
+        reverse("workshop:today"), reverse("workshop:shop"), reverse("workshop:materials"), reverse("workshop:archer_new"),
+        reverse("workshop:archer", args=[shop.archer.pk]), reverse("staves:list"), reverse("staves:new"),
+        reverse("staves:detail", args=[1]), reverse("staves:edit", args=[1]), reverse("designs:list"), reverse("designs:new"),
+        reverse("designs:detail", args=[design]), reverse("designs:edit", args=[design]), reverse("builds:list"),
+        reverse("builds:start"), reverse("builds:log", args=[number]), reverse("tiller:screen", args=[number]),
+        reverse("tiller:bench", args=[number]), reverse("strings:sheet", args=[number]),
+        *(reverse("builds:stage", args=[number, s]) for s in ("wood", "lay-out", "rough", "back", "finish", "proof")),
+        reverse("designs:bow_file", args=[design]), reverse("designs:marking_pdf", args=[design]),
+    ]  # fmt: skip
+
+
+def test_nothing_is_read_without_signing_in(shop: SimpleNamespace) -> None:
+    stranger = Client(HTTP_HOST="127.0.0.1")
+    for page in pages(shop):
+        answer = stranger.get(page)
+        assert answer.status_code == 302, page
+        assert answer["Location"].startswith("/login/"), page
+
+
+def test_every_address_but_the_door_needs_a_person() -> None:
+    """No view is opened to strangers by mistake: only those named here."""
+    opened = []
+    for app in get_resolver().url_patterns:
+        for pattern in app.url_patterns:
+            if not getattr(pattern.callback, "login_required", True):
+                opened.append(pattern.name)
+    assert set(opened) == OPEN
+
+
+def test_each_role_reads_everything(shop: SimpleNamespace) -> None:
+    for role in ("maker", "helper", "guest"):
+        client = signed_in(getattr(shop.people, role))
+        for page in pages(shop):
+            assert client.get(page).status_code == 200, (role, page)
+
+
+def test_a_guest_writes_nothing(shop: SimpleNamespace) -> None:
+    guest = signed_in(shop.people.guest)
+    for name, kwargs in (
+        ("workshop:archer_new", {}),
+        ("workshop:shop", {}),
+        ("workshop:invite", {}),
+        ("staves:new", {}),
+        ("staves:detail", {"number": 1}),
+        ("designs:new", {}),
+        ("designs:edit", {"pk": shop.design.pk}),
+        ("designs:preview_new", {}),
+        ("builds:start", {}),
+        ("builds:keep", {"number": 1}),
+        ("builds:next", {"number": 1}),
+        ("builds:tick", {"number": 1}),
+        ("builds:wait", {"number": 1}),
+        ("builds:prove", {"number": 1}),
+        ("tiller:reading", {"number": 1}),
+        ("tiller:removal", {"number": 1}),
+        ("tiller:pulls", {"number": 1}),
+        ("strings:sheet", {"number": 1}),
+    ):
+        answer = guest.post(reverse(name, kwargs=kwargs), {"line": "25 pulls"})
+        assert answer.status_code == 403, name
+        assert b"another role" in answer.content
+    shop.build.refresh_from_db()
+    assert shop.build.stage == "tiller"
+    assert not shop.build.entries.exists()
+
+
+def test_a_guest_sees_no_form_to_write_with(shop: SimpleNamespace) -> None:
+    page = signed_in(shop.people.guest).get(reverse("tiller:screen", args=[1])).content.decode()
+    main = page.split("<main")[1].split("</main>")[0]
+    assert "Write down" not in main and "<form" not in main
+    assert 'id="pencil"' not in page
+
+
+def test_a_helper_writes_at_the_bench_but_does_not_run_the_shop(shop: SimpleNamespace) -> None:
+    helper = signed_in(shop.people.helper)
+    assert helper.post(reverse("workshop:archer_new"), ARCHER).status_code == 302
+    for name in ("workshop:shop", "workshop:gear_new", "workshop:invite"):
+        assert helper.post(reverse(name), {"role": "maker"}).status_code == 403
+    assert not Gear.objects.exists() and not Invitation.objects.exists()
+
+
+def test_a_one_time_link_works_once(people: SimpleNamespace) -> None:
+    token = Invitation.issue("helper")
+    stranger = Client(HTTP_HOST="127.0.0.1")
+    where = reverse("workshop:join", args=[token])
+    weak = stranger.post(where, {"username": "Nils", "password1": "12345", "password2": "12345"})
+    assert weak.status_code == 422 and b"too short" in weak.content
+    unlike = stranger.post(where, {"username": "Nils", "password1": "heather on the fell", "password2": "something else"})
+    assert unlike.status_code == 422
+    taken = stranger.post(where, {"username": "MAKER", "password1": "heather on the fell", "password2": "heather on the fell"})
+    assert b"has that name already" in taken.content
+    joined = stranger.post(where, {"username": "Nils", "password1": "heather on the fell", "password2": "heather on the fell"})
+    assert joined.status_code == 302
+    assert Person.objects.get(username="Nils").role == "helper"
+    assert stranger.get("/").status_code == 200
+    assert Client(HTTP_HOST="127.0.0.1").get(where).status_code == 410
+    assert token not in Invitation.objects.get().digest
+
+
+def test_an_old_or_made_up_link_is_shut(people: SimpleNamespace) -> None:
+    token = Invitation.issue("maker")
+    Invitation.objects.update(made=Invitation.objects.get().made - Invitation.LASTS)
+    for wrong in (token, "x" * 32):
+        assert Client(HTTP_HOST="127.0.0.1").get(reverse("workshop:join", args=[wrong])).status_code == 410
+
+
+def test_the_door_shuts_after_six_wrong_tries(people: SimpleNamespace) -> None:
+    people.maker.set_password("heather on the fell")
+    people.maker.save()
+    door = Client(HTTP_HOST="127.0.0.1")
+    for _ in range(5):
+        assert door.post("/login/", {"username": "maker", "password": "wrong"}).status_code == 200
+    assert door.post("/login/", {"username": "maker", "password": "wrong"}).status_code == 429
+    answer = door.post("/login/", {"username": "maker", "password": "heather on the fell"})
+    assert answer.status_code == 429 and b"quarter of an hour" in answer.content
+
+
+def test_signing_in_with_a_password(people: SimpleNamespace) -> None:
+    people.maker.set_password("heather on the fell")
+    people.maker.save()
+    door = Client(HTTP_HOST="127.0.0.1")
+    assert door.post("/login/", {"username": "maker", "password": "heather on the fell"})["Location"] == "/"
+    assert people.maker.password.startswith("argon2")
+    assert door.post("/logout/").status_code == 302
+    assert door.get("/").status_code == 302
+
+
+def test_the_demo_button_is_only_in_the_demo(people: SimpleNamespace, settings: object) -> None:
+    door = Client(HTTP_HOST="127.0.0.1")
+    assert door.post("/demo/").status_code == 404
+    settings.DEMO = True  # type: ignore[attr-defined]
+    assert door.post("/demo/")["Location"] == "/"
+    assert door.get("/").status_code == 200
+
+
+def test_pages_carry_a_policy_without_inline_code(shop: SimpleNamespace) -> None:
+    client = signed_in(shop.people.maker)
+    for page in pages(shop):
+        answer = client.get(page)
+        policy = answer["Content-Security-Policy"]
+        assert "unsafe" not in policy and "default-src 'none'" in policy
+        assert answer["X-Frame-Options"] == "DENY"
+        if answer["Content-Type"].startswith("text/html"):
+            text = answer.content.decode()
+            assert " style=" not in text and " onclick=" not in text and "<style" not in text, page
+            assert "<script>" not in text and "//" not in text.split("<body")[0].replace("http://www.w3.org", ""), page
+
+
+def test_forms_without_the_token_are_refused(shop: SimpleNamespace) -> None:
+    strict = Client(enforce_csrf_checks=True, HTTP_HOST="127.0.0.1")
+    strict.force_login(shop.people.maker, "django.contrib.auth.backends.ModelBackend")
+    assert strict.post(reverse("builds:next", args=[1]), {"stage": "tiller"}).status_code == 403
+    assert strict.post("/units/").status_code == 403
+
+
+def test_an_archers_draw_is_kept_to_the_grip_with_the_ruler_it_came_on(maker: Client) -> None:
+    assert maker.post(reverse("workshop:archer_new"), ARCHER).status_code == 302
+    ylva = Archer.objects.get()
+    assert ylva.draw == pytest.approx(27 * 0.0254)
+    assert (ylva.draw_text, ylva.draw_ruler, ylva.weight_text) == ("28 3/4 in", "trade", "40#")
+    page = maker.get(reverse("workshop:archer", args=[ylva.pk])).content.decode()
+    assert "27 in to the deepest part" in page and "28 ¾ in" in page
+    assert 'value="28 3/4"' in page
+
+
+@pytest.mark.parametrize(
+    ("change", "says"),
+    [
+        ({"draw": ""}, "This field is required"),
+        ({"draw": "far"}, "could not be read"),
+        ({"draw": "27 lb"}, "not a unit of length"),
+        ({"draw": "270"}, "outside what is possible"),
+        ({"draw": "-27"}, "outside what is possible"),
+        ({"weight": "900"}, "outside what is possible"),
+        ({"weight": "42 in"}, "not a unit of draw weight"),
+        ({"fingers": "toes"}, "not one of the available choices"),
+        ({"name": ""}, "This field is required"),
+    ],
+)
+def test_a_wrong_figure_gets_its_sentence_and_loses_nothing(maker: Client, change: dict[str, str], says: str) -> None:
+    answer = maker.post(reverse("workshop:archer_new"), ARCHER | {"notes": "Keeps bees"} | change)
+    text = answer.content.decode()
+    assert answer.status_code == 422
+    assert says in text
+    assert "Keeps bees" in text
+    assert not Archer.objects.exists()
+
+
+def test_gear_air_and_habits_are_kept(maker: Client) -> None:
+    gear = {"name": "Rope", "kind": "rope", "rating": "120 kg", "in_use": "on", "page_world": "imperial"}
+    assert maker.post(reverse("workshop:gear_new"), gear).status_code == 302
+    assert Gear.objects.get().rating == pytest.approx(120 * 9.80665)
+    shop = {
+        "name": "Loft", "air_celsius": "64.4", "air_humidity": "62 %", "denominator": "32", "paper": "Letter",
+        "finishing_loss": "5", "shooting_loss": "3", "page_world": "imperial",
+    }  # fmt: skip
+    assert maker.post(reverse("workshop:shop"), shop).status_code == 302
+    kept = Workshop.get()
+    assert kept.air_celsius == pytest.approx(18.0)
+    assert (kept.air_humidity, kept.denominator, kept.paper, kept.finishing_loss) == (0.62, 32, "Letter", 0.05)
+    bad = maker.post(reverse("workshop:shop"), shop | {"air_humidity": "162", "air_celsius": "hot"})
+    assert bad.status_code == 422
+    assert "at most 100 %" in bad.content.decode() and "could not be read" in bad.content.decode()

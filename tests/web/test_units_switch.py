@@ -1,0 +1,123 @@
+"""Both unit worlds, everywhere, in and out."""
+
+import json
+import re
+from types import SimpleNamespace
+
+import pytest
+from django.urls import reverse
+
+from fellwind.workshop.measures import QUANTITIES, Measured, MeasuredForm, MeasureField, Units, bare, convert
+from tests.conftest import signed_in
+from tests.web.test_people import pages
+
+IMPERIAL_SIGNS = re.compile(r"\d (?:in|lb|gr|oz|fps|ft·lb|Mpsi|psi)\b|\d °F")
+METRIC_SIGNS = re.compile(r"\d (?:mm|kg|g|m/s|J|GPa|MPa)\b|\d °C")
+
+
+def visible(text: str) -> str:
+    """A page's main part without the texts that people typed or that are always said in both worlds."""
+    main = text.split("<main", 1)[1].split("</main>")[0]
+    main = re.sub(r"<option.*?</option>|<q>.*?</q>|<td class=\"written\">.*?</td>|placeholder=\"[^\"]*\"", "", main, flags=re.S)
+    return main.replace("trade draw: that plus 1¾ in", "")
+
+
+def test_every_page_speaks_one_world_at_a_time(shop: SimpleNamespace) -> None:
+    person = shop.people.maker
+    for world, own, other in (("imperial", IMPERIAL_SIGNS, METRIC_SIGNS), ("metric", METRIC_SIGNS, IMPERIAL_SIGNS)):
+        person.world = world
+        person.save()
+        client = signed_in(person)
+        said = 0
+        for page in pages(shop):
+            answer = client.get(page)
+            if answer["Content-Type"].startswith("text/html"):
+                text = visible(answer.content.decode())
+                assert not other.findall(text), (world, page, other.findall(text))
+                said += len(own.findall(text))
+        assert said > 100
+
+
+def test_u_switches_for_this_person_and_stays(shop: SimpleNamespace) -> None:
+    client = signed_in(shop.people.maker)
+    answer = client.post("/units/", HTTP_REFERER="http://127.0.0.1/designs/?page=2")
+    assert answer["Location"] == "/designs/?page=2"
+    shop.people.maker.refresh_from_db()
+    assert shop.people.maker.world == "metric"
+    assert "mm · kg" in signed_in(shop.people.maker).get("/").content.decode()
+    assert "in · lb" in signed_in(shop.people.helper).get("/").content.decode()
+    assert client.post("/units/", HTTP_REFERER="http://elsewhere.example/x")["Location"] == "/"
+
+
+def test_half_typed_figures_are_rewritten_not_reread(shop: SimpleNamespace) -> None:
+    client = signed_in(shop.people.maker)
+    typed = [
+        {"name": "a", "kind": "length", "text": "6 1/4"},
+        {"name": "b", "kind": "weight", "text": "42 lb"},
+        {"name": "c", "kind": "", "text": "a note of 5 in"},
+        {"name": "d", "kind": "length", "text": "6 1/"},
+        {"name": "e", "kind": "temperature", "text": "64.4"},
+    ]
+    answer = client.post("/units/", {"typed": json.dumps(typed)}, HTTP_ACCEPT="application/json").json()
+    assert answer["world"] == "metric"
+    assert [t["text"] for t in answer["typed"]] == ["159", "19.1", "a note of 5 in", "6 1/", "18"]
+    nonsense = client.post("/units/", {"typed": "{not json"}, HTTP_ACCEPT="application/json")
+    assert nonsense.json()["typed"] == []
+
+
+@pytest.mark.parametrize("kind", sorted(set(QUANTITIES) - {"moisture"}))
+def test_there_and_back_again(kind: str) -> None:
+    value = {
+        "length": 0.55,
+        "weight": 187.0,
+        "mass": 0.033,
+        "bulk mass": 0.61,
+        "speed": 46.0,
+        "modulus": 1.1e10,
+        "stress": 1.0e8,
+        "density": 640.0,
+    }[kind]
+    shown = bare(QUANTITIES[kind], value, Units("imperial"))
+    there = convert(shown, kind, "imperial", Units("metric"))
+    back = convert(there, kind, "metric", Units("imperial"))
+    first, last = (QUANTITIES[kind] and float(sum(_value(part) for part in text.split())) for text in (shown, back))
+    assert last == pytest.approx(first, rel=0.02)
+
+
+def _value(part: str) -> float:
+    over = part.split("/")
+    return float(over[0]) / float(over[1]) if len(over) == 2 else float(part)
+
+
+class _Form(MeasuredForm):
+    gap = MeasureField("length", low=0.0, high=0.3, required=False)
+
+
+def test_a_form_is_read_in_the_world_it_was_written_in() -> None:
+    """A page left open while the units are switched in another tab does not change its meaning."""
+    form = _Form({"gap": "6", "page_world": "imperial"}, shown=Units("metric"))
+    assert form.is_valid()
+    assert form.cleaned_data["gap"] == Measured("6", pytest.approx(0.1524))
+    assert form.text("gap") == "6 in"
+
+
+def test_what_was_typed_keeps_its_unit_for_ever() -> None:
+    for typed, kept in (("6 1/4", "6 1/4 in"), ("159 mm", "159 mm"), ("6¼", "6¼ in")):
+        form = _Form({"gap": typed, "page_world": "imperial"}, shown=Units("imperial"))
+        assert form.is_valid() and form.text("gap") == kept
+    empty = _Form({"gap": "", "page_world": ""}, shown=Units("imperial"))
+    assert empty.is_valid() and empty.value("gap") is None and empty.text("gap") == ""
+
+
+def test_bounds_are_said_in_the_readers_units() -> None:
+    for world, says in (("imperial", "11 13/16 in"), ("metric", "300 mm")):
+        form = _Form({"gap": "900", "page_world": world}, shown=Units(world))
+        assert not form.is_valid()
+        assert says in form.errors["gap"][0]
+
+
+def test_the_theme_switches_and_stays(shop: SimpleNamespace) -> None:
+    client = signed_in(shop.people.maker)
+    assert 'data-theme="day"' in client.get("/").content.decode()
+    client.post(reverse("workshop:theme"))
+    assert 'data-theme="dusk"' in client.get("/").content.decode()
