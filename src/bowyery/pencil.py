@@ -183,7 +183,9 @@ def _gap_or_tip(limb: str | None, kind: str | None, value: str, part: str, world
 
 
 def _removed(limb: str, rest: str, part: str, world: World) -> Removed:
-    where = re.search(r"\s+(?:from\s+)?(\S+(?:\s+\d+/\d+)?)\s*(?:\bto\b|–|-)\s*(.+)$", rest)
+    where = re.search(r"\s+from\s+(.+?)\s+to\s+(.+)$", rest) or re.search(
+        r"\s+(\S+(?:\s+\d+/\d+)?)\s*(?:\bto\b|–|-)\s*(.+)$", rest
+    )
     amount = rest[: where.start()] if where else rest
     start = end = None
     if where:

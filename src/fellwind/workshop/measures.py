@@ -198,13 +198,16 @@ class MeasuredForm(forms.Form):
                 field.widget.attrs["class"] = "form-check-input"
             elif not isinstance(field.widget, forms.HiddenInput | forms.RadioSelect):
                 field.widget.attrs.setdefault("class", "form-control")
-        if self.is_bound:
-            for name in self.errors:
-                if name in self.fields:
-                    attrs = self.fields[name].widget.attrs
-                    attrs["class"] = attrs.get("class", "") + " is-invalid"
-                    attrs["aria-invalid"] = "true"
-                    attrs["aria-describedby"] = f"{self[name].id_for_label}-error"
+
+    def full_clean(self) -> None:
+        """Validate, and tie each wrong field to its sentence for screen readers."""
+        super().full_clean()
+        for name in self._errors:
+            if name in self.fields:
+                attrs = self.fields[name].widget.attrs
+                attrs["class"] = attrs.get("class", "") + " is-invalid"
+                attrs["aria-invalid"] = "true"
+                attrs["aria-describedby"] = f"{self[name].id_for_label}-error"
 
     def value(self, name: str) -> float | None:
         """SI value of a measure, or None when it was left empty."""
