@@ -105,7 +105,9 @@ def test_an_entry_without_its_own_id_is_still_kept(client: Client) -> None:
 
 
 def test_the_form_writes_the_line_a_maker_would(client: Client) -> None:
-    answer = client.post(reverse("tiller:reading", args=[1]), CHECK | {"reading-client_id": str(uuid4()), "reading-string": "full"})
+    answer = client.post(
+        reverse("tiller:reading", args=[1]), CHECK | {"reading-client_id": str(uuid4()), "reading-string": "full"}
+    )
     assert answer["Location"] == reverse("tiller:screen", args=[1])
     entry = Entry.objects.get()
     assert entry.text == "string full; 36 lb at 21 in; upper gap 7 1/4 in; lower gap 7 1/4 in; 15 min"
@@ -281,9 +283,9 @@ def test_a_wait_hangs_from_the_string_until_it_is_taken_off(client: Client, shop
 
 def test_cautions_stand_at_the_steps_where_they_matter(client: Client) -> None:
     for stage, says in (
-        ("wood", "local law"), ("lay-out", "poisonous as dust"), ("rough", "cut away from hand"), ("back", "thermometer and a cut-out"),
-        ("tiller", "Eye protection"), ("string", "away from the string"), ("finish", "heat up by themselves"),
-        ("proof", "without an arrow"),
+        ("wood", "local law"), ("lay-out", "poisonous as dust"), ("rough", "cut away from hand"),
+        ("back", "thermometer and a cut-out"), ("tiller", "Eye protection"), ("string", "away from the string"),
+        ("finish", "heat up by themselves"), ("proof", "without an arrow"),
     ):  # fmt: skip
         assert says in client.get(reverse("builds:stage", args=[1, stage]), follow=True).content.decode(), stage
 

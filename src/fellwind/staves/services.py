@@ -6,6 +6,7 @@ from django.utils import timezone
 
 from bowyery.errors import BowyeryError
 from bowyery.seasoning import Drying, balance_moisture, drying
+from fellwind.cache import computed
 from fellwind.staves.models import Stave, Weighing
 from fellwind.workshop.models import Workshop
 
@@ -32,8 +33,9 @@ def seasoning(stave: Stave, workshop: Workshop) -> Seasoning:
     first = weighings[0].day if weighings else None
     by_day = {(w.day - first).days: w.mass for w in weighings}
     today = timezone.localdate()
+    inputs = (tuple(by_day), tuple(by_day.values()), balance, (today - first).days if first else 0)
     try:
-        found = drying(list(by_day), list(by_day.values()), balance, WORKABLE, float((today - first).days if first else 0))
+        found = computed("drying", inputs, lambda: drying(*inputs[:3], WORKABLE, float(inputs[3])))
     except BowyeryError as error:
         return Seasoning(weighings, balance, None, str(error))
 

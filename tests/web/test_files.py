@@ -1,0 +1,188 @@
+"""What leaves the application: PDF sheets, the QR code, backups; and what the demo holds."""
+
+import io
+import re
+import subprocess
+import sys
+from datetime import timedelta
+from pathlib import Path
+from types import SimpleNamespace
+from uuid import uuid4
+
+import pytest
+from django.core.management import CommandError, call_command
+from django.test import Client
+from django.urls import reverse
+from django.utils import timezone
+from pypdf import PdfReader
+
+from bowyery.units import INCH, POUND_FORCE
+from fellwind.builds.models import Build, Entry
+from fellwind.builds.services import left, proof
+from fellwind.designs.models import Design
+from fellwind.designs.services import solution
+from fellwind.exports.marking import written
+from fellwind.exports.sheet import plain
+from fellwind.staves.models import Stave
+from fellwind.staves.services import seasoning
+from fellwind.strings.models import BowString
+from fellwind.strings.services import twins
+from fellwind.tiller.services import bench
+from fellwind.workshop import demo
+from fellwind.workshop.models import Invitation, Person, Workshop
+from tests.conftest import signed_in
+
+ROOT = Path(__file__).parents[2]
+
+
+@pytest.fixture
+def client(shop: SimpleNamespace) -> Client:
+    return signed_in(shop.people.maker)
+
+
+def words(content: bytes) -> tuple[str, PdfReader]:
+    reader = PdfReader(io.BytesIO(content))
+    return "\n".join(page.extract_text() for page in reader.pages), reader
+
+
+@pytest.mark.parametrize("marked_in", ["imperial", "metric"])
+@pytest.mark.parametrize("paper", ["A4", "Letter"])
+def test_the_marking_table_prints_every_mark_on_one_sheet(
+    client: Client, shop: SimpleNamespace, marked_in: str, paper: str
+) -> None:
+    Workshop.get()
+    Workshop.objects.update(paper=paper)
+    Design.objects.update(marked_in=marked_in)
+    shop.design.refresh_from_db()
+    answer = client.get(reverse("designs:marking_pdf", args=[shop.design.pk]))
+    assert answer["Content-Type"] == "application/pdf"
+    text, reader = words(answer.content)
+    assert len(reader.pages) == 1
+    width = float(reader.pages[0].mediabox.width)
+    assert width == pytest.approx(595.3 if paper == "A4" else 612, abs=0.5)
+    found = solution(shop.design)
+    cells = text.split("\n")
+    for mark in found.marks:
+        for cell in written(mark, marked_in):
+            assert cell in cells, cell
+    assert "Upper limb" in text and "Lower limb" in text and "Saw, axe and drawknife" in text
+    assert not re.search(r"[?■]", text)
+    if marked_in == "imperial":
+        assert "/64" in text or "/32" in text
+
+
+def prove(client: Client) -> None:
+    form = {"weight": "42.5", "brace_height": "6 1/8", "mass": "20", "page_world": "imperial", "client_id": str(uuid4())}
+    assert client.post(reverse("builds:prove", args=[1]), form).status_code == 302
+
+
+def test_the_bow_card_waits_for_the_proof_and_carries_a_code(client: Client, shop: SimpleNamespace, tmp_path: Path) -> None:
+    where = reverse("builds:card", args=[1])
+    assert client.get(where)["Location"] == reverse("builds:stage", args=[1, "proof"])
+    prove(client)
+    BowString.objects.create(
+        build=shop.build, fibre="linen", brace_height=6 * INCH, measured_length=64 * INCH, measured_length_text="64 in"
+    )
+    content = client.get(where).content
+    text, reader = words(content)
+    assert len(reader.pages) == 1
+    for said in (
+        "1  Elm flatbow",
+        "42.5 lb at 27 in to the grip",
+        "trade 28 ¾ in",
+        "6 1/8 in",
+        "20.0 oz",
+        "Working string",
+        "64 in",
+    ):
+        assert said in text, said
+    shop.people.maker.world = "metric"
+    shop.people.maker.save()
+    metric, _ = words(signed_in(shop.people.maker).get(where).content)
+    assert "19.3 kg at 686 mm" in metric and "567 g" in metric
+
+
+def test_the_code_on_the_card_is_the_bows_address(client: Client, monkeypatch: pytest.MonkeyPatch) -> None:
+    made: list[str] = []
+    from fellwind.exports import card
+
+    real = card.segno.make
+    monkeypatch.setattr(card.segno, "make", lambda link, **kw: made.append(link) or real(link, **kw))
+    prove(client)
+    client.get(reverse("builds:card", args=[1]))
+    assert made == ["http://127.0.0.1/builds/1/"]
+
+
+def test_signs_outside_latin_one_are_written_plainly() -> None:
+    assert plain("23 ⅛ in, 5 ³⁄₁₆, −3 – “so”") == '23 1/8 in, 5 3/16, -3 - "so"'
+    assert plain("½ ¼ ¾ °") == "½ ¼ ¾ °"
+
+
+def test_time_left_is_said_as_a_maker_would() -> None:
+    now = timezone.now()
+    for wait, said in (
+        (timedelta(days=4), "4 days"), (timedelta(hours=19), "19 h"), (timedelta(hours=2, minutes=10), "2 h 10 min"),
+        (timedelta(minutes=30), "30 min"), (timedelta(minutes=-1), "over"),
+    ):  # fmt: skip
+        assert left(now + wait, now) == said
+
+
+@pytest.mark.django_db(transaction=True)
+def test_backup_is_checked_and_comes_back(tmp_path: Path) -> None:
+    Workshop.objects.create(pk=1, name="Before")
+    file = tmp_path / "shop.sqlite3"
+    call_command("backup", str(file), verbosity=0)
+    with pytest.raises(CommandError, match="exists already"):
+        call_command("backup", str(file))
+    Workshop.objects.update(name="After")
+    noise = tmp_path / "noise"
+    noise.write_bytes(b"not a database" * 1000)
+    for wrong in (noise, tmp_path / "nowhere"):
+        with pytest.raises(CommandError, match="not a backup"):
+            call_command("backup", str(wrong), "--restore")
+    assert Workshop.objects.get().name == "After"
+    call_command("backup", str(file), "--restore")
+    assert Workshop.objects.get().name == "Before"
+
+
+def test_the_first_link_is_printed_only_for_an_empty_shop(db: None, capsys: pytest.CaptureFixture[str]) -> None:
+    call_command("first_link", "http://127.0.0.1:8710/")
+    first = capsys.readouterr().out
+    call_command("first_link", "http://127.0.0.1:8710")
+    second = capsys.readouterr().out
+    assert first != second and Invitation.objects.count() == 1
+    link = re.search(r"http://127.0.0.1:8710(/join/\S+)", second)
+    assert link and Client(HTTP_HOST="127.0.0.1").get(link[1]).status_code == 200
+    Person.objects.create_user("someone")
+    call_command("first_link", "http://127.0.0.1:8710")
+    assert capsys.readouterr().out == ""
+
+
+def test_the_demo_workshop_is_true_to_the_core(db: None) -> None:
+    demo.load()
+    elm = Build.objects.select_related("design__stave").get(number=14)
+    now = bench(elm)
+    assert now.stand.stiffer == "upper" and now.stand.by > 0.05
+    assert now.advice.act == "take" and {r.limb for r in now.advice.removals} >= {"upper"}
+    assert not now.now.wild and len(now.history.checks) == 5
+    assert Entry.objects.filter(build=elm).exclude(corrects=None).count() == 1
+    rowan = Build.objects.select_related("design__stave").get(number=13)
+    proved = proof(rowan, solution(rowan.design))
+    assert abs(proved.off) < POUND_FORCE and 0.5 < proved.efficiency < 0.65
+    rows = twins(list(BowString.objects.filter(build=rowan)))
+    assert [row.what for row in rows] == ["length", "mass"] and all(row.within for row in rows)
+    plum = seasoning(Stave.objects.prefetch_related("weighings").get(material="plum"), Workshop.get())
+    assert plum.forecast.moisture > 0.12 and plum.forecast.ready_in > 14
+    for design in Design.objects.select_related("stave", "archer"):
+        assert solution(design).weight == pytest.approx(design.weight, rel=0.01)
+
+
+def test_the_core_imports_nothing_of_the_web() -> None:
+    code = "import sys, bowyery.__main__, bowyery.tiller.advice, bowyery.strings, bowyery.pencil;" \
+           "sys.exit(any(m.split('.')[0] in ('django', 'fellwind') for m in sys.modules))"  # fmt: skip
+    assert subprocess.run([sys.executable, "-c", code], env={"PYTHONPATH": str(ROOT / "src")}, check=False).returncode == 0
+
+
+def test_vendored_files_are_what_was_taken() -> None:
+    run = subprocess.run([sys.executable, "scripts/renew_vendor.py", "--check"], cwd=ROOT, check=False, capture_output=True)
+    assert run.returncode == 0, run.stdout
