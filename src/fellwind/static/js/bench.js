@@ -52,7 +52,7 @@ document.addEventListener("submit", async (event) => {
   const body = new URLSearchParams(new FormData(form));
   const action = form.action || location.href;
   try {
-    await fetch(action.split("?")[0], { method: "HEAD", cache: "no-store" });
+    await fetch(document.querySelector("link[rel=icon]").href, { method: "HEAD", cache: "no-store" });
   } catch {
     body.delete("csrfmiddlewaretoken");
     keep([...waiting(), { action, body: body.toString() }]);

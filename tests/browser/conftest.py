@@ -1,0 +1,112 @@
+"""A real server in a folder of its own, and Debian's Chromium driven by Playwright."""
+
+import os
+import re
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from collections.abc import Iterator
+from pathlib import Path
+from types import SimpleNamespace
+
+import pytest
+from playwright.sync_api import Page
+
+ROOT = Path(__file__).parents[2]
+FLAGS = [
+    "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+    "--disable-component-update", "--disable-sync",
+]  # fmt: skip
+
+
+@pytest.fixture(scope="session")
+def browser_type_launch_args() -> dict[str, object]:
+    return {"executable_path": "/usr/bin/chromium", "args": FLAGS, "headless": True}
+
+
+@pytest.fixture
+def browser_context_args() -> dict[str, object]:
+    return {"viewport": {"width": 1280, "height": 800}}
+
+
+def free_port() -> int:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
+class Server:
+    """The application as ./fellwind starts it; it can be stopped and started on the same data."""
+
+    def __init__(self, home: Path, demo: bool) -> None:
+        self.port = free_port()
+        self.address = f"http://127.0.0.1:{self.port}"
+        self.env = os.environ | {
+            "FELLWIND_HOME": str(home), "PYTHONPATH": str(ROOT / "src"), "DJANGO_SETTINGS_MODULE": "fellwind.settings",
+            "FELLWIND_DEMO": "1" if demo else "0",
+        }  # fmt: skip
+        self.manage("migrate", "--verbosity", "0")
+        if demo:
+            self.manage("load_demo")
+        self.process: subprocess.Popen[bytes] | None = None
+        self.start()
+
+    def manage(self, *arguments: str) -> str:
+        """Run a management command and return what it printed."""
+        run = subprocess.run(
+            [sys.executable, "-m", "fellwind", *arguments], env=self.env, check=True, capture_output=True, text=True
+        )
+        return run.stdout
+
+    def start(self) -> None:
+        command = [sys.executable, "-m", "waitress", f"--listen=127.0.0.1:{self.port}", "fellwind.wsgi:application"]
+        self.process = subprocess.Popen(command, env=self.env, stderr=subprocess.DEVNULL)
+        for _ in range(150):
+            try:
+                urllib.request.urlopen(f"{self.address}/login/", timeout=2)
+                return
+            except OSError:
+                time.sleep(0.1)
+        raise RuntimeError("the server did not start")
+
+    def stop(self) -> None:
+        """Stop at once, as a power cut would."""
+        if self.process is not None:
+            self.process.kill()
+            self.process.wait()
+            self.process = None
+
+    def first_link(self) -> str:
+        found = re.search(r"http\S+", self.manage("first_link", self.address))
+        assert found
+        return found[0]
+
+
+@pytest.fixture
+def empty_shop(tmp_path: Path) -> Iterator[Server]:
+    """A workshop with nobody in it."""
+    server = Server(tmp_path, demo=False)
+    yield server
+    server.stop()
+
+
+@pytest.fixture(scope="session")
+def demo_server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
+    server = Server(tmp_path_factory.mktemp("demo"), demo=True)
+    yield server
+    server.stop()
+
+
+@pytest.fixture
+def demo(demo_server: Server, page: Page) -> SimpleNamespace:
+    """The demo workshop, entered with its one button; faults of any page end the test."""
+    faults: list[str] = []
+    page.on("pageerror", lambda error: faults.append(str(error)))
+    page.on("console", lambda m: faults.append(m.text) if m.type == "error" and "422" not in m.text else None)
+    page.goto(demo_server.address)
+    page.get_by_role("button", name="Open the workshop").click()
+    page.wait_for_url(f"{demo_server.address}/")
+    yield SimpleNamespace(page=page, address=demo_server.address, faults=faults)
+    assert not faults, faults
