@@ -1,0 +1,59 @@
+"""Make the pictures in docs/screenshots from a fresh demo workshop, in headless Chromium."""
+
+from __future__ import annotations
+
+import sys
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import sync_playwright
+
+ROOT = Path(__file__).resolve().parent.parent
+sys.path.insert(0, str(ROOT))
+
+from tests.browser.conftest import FLAGS, Server  # noqa: E402
+
+VIEWS = {
+    "today": "/",
+    "staves": "/staves/",
+    "stave": "/staves/18/",
+    "design": "/designs/1/",
+    "design-edit": "/designs/1/edit/",
+    "builds": "/builds/",
+    "floor-tiller": "/builds/14/rough/",
+    "tiller": "/builds/14/tiller/",
+    "bench": "/builds/14/tiller/bench/",
+    "strings": "/builds/13/strings/",
+    "proof": "/builds/13/proof/",
+    "log": "/builds/14/log/",
+    "shop": "/shop/",
+}
+
+
+def main() -> None:
+    """Serve the demo from a folder of its own and take one picture of each view."""
+    target = ROOT / "docs" / "screenshots"
+    target.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as home, sync_playwright() as playwright:
+        server = Server(Path(home), demo=True)
+        try:
+            browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+            page = browser.new_page(viewport={"width": 1280, "height": 800})
+            page.goto(server.address)
+            page.get_by_role("button", name="Open the workshop").click()
+            for name, path in VIEWS.items():
+                page.goto(server.address + path)
+                page.wait_for_load_state("networkidle")
+                if name == "design":
+                    page.locator("[data-ruler]").focus()
+                    for _ in range(9):
+                        page.keyboard.press("ArrowRight")
+                page.screenshot(path=target / f"{name}.png")
+                print(name)
+            browser.close()
+        finally:
+            server.stop()
+
+
+if __name__ == "__main__":
+    main()
