@@ -56,6 +56,7 @@ MIDDLEWARE = [
     "django.contrib.auth.middleware.LoginRequiredMiddleware",
     "fellwind.workshop.permissions.RoleMiddleware",
     "django.contrib.messages.middleware.MessageMiddleware",
+    "fellwind.workshop.once.OnceMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
     "axes.middleware.AxesMiddleware",

@@ -1,11 +1,15 @@
 """Who may do what, and how they come in."""
 
 from types import SimpleNamespace
+from uuid import uuid4
 
 import pytest
 from django.test import Client
 from django.urls import get_resolver, reverse
 
+from fellwind.builds.models import Build, Wait
+from fellwind.staves.models import Stave
+from fellwind.strings.models import BowString
 from fellwind.workshop.models import Archer, Gear, Invitation, Person, Workshop
 from tests.conftest import signed_in
 
@@ -19,7 +23,7 @@ def pages(shop: SimpleNamespace) -> list[str]:
     """Every page of the application that is read with GET."""
     number, design = shop.build.number, shop.design.pk
     return [
-        reverse("workshop:today"), reverse("workshop:shop"), reverse("workshop:materials"), reverse("workshop:archer_new"),
+        reverse("workshop:today"), reverse("workshop:shop"), reverse("workshop:password"), reverse("workshop:materials"), reverse("workshop:archer_new"),
         reverse("workshop:archer", args=[shop.archer.pk]), reverse("staves:list"), reverse("staves:new"),
         reverse("staves:detail", args=[1]), reverse("staves:edit", args=[1]), reverse("designs:list"), reverse("designs:new"),
         reverse("designs:detail", args=[design]), reverse("designs:edit", args=[design]), reverse("builds:list"),
@@ -222,3 +226,62 @@ def test_gear_air_and_habits_are_kept(maker: Client) -> None:
     bad = maker.post(reverse("workshop:shop"), shop | {"air_humidity": "162", "air_celsius": "hot"})
     assert bad.status_code == 422
     assert "at most 100 %" in bad.content.decode() and "could not be read" in bad.content.decode()
+
+
+CREATING = {
+    "workshop:archer_new": ({}, Archer, ARCHER),
+    "staves:new": ({}, Stave, {"kind": "board", "material": "white ash", "length": "68", "width": "2", "depth": "1", "acquired": "2026-01-05",
+                               "reflex": "0", "page_world": "imperial"}),
+    "builds:start": ({}, Build, {"name": "Second", "design": "", "school": "W", "ruler": "pivot", "page_world": "imperial"}),
+    "builds:wait": ({"number": 1}, Wait, {"what": "Glue cures", "until": "2099-01-01T10:00"}),
+    "strings:sheet": ({"number": 1}, BowString, {"role": "working", "kind": "continuous loop", "fibre": "linen", "brace_height": "6",
+                                                 "page_world": "imperial"}),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", CREATING)
+def test_the_same_form_sent_twice_counts_once(shop: SimpleNamespace, name: str) -> None:
+    kwargs, model, content = CREATING[name]
+    content = content | {"form_id": str(uuid4())} | ({"design": shop.design.pk} if name == "builds:start" else {})
+    client, before = signed_in(shop.people.maker), model.objects.count()
+    first, second = (client.post(reverse(name, kwargs=kwargs), content) for _ in range(2))
+    assert first.status_code == second.status_code == 302
+    assert first["Location"] == second["Location"]
+    assert model.objects.count() == before + 1
+    fresh = client.post(reverse(name, kwargs=kwargs), content | {"form_id": str(uuid4())})
+    assert fresh.status_code == 302 and model.objects.count() == before + 2
+
+
+def test_a_refused_form_may_be_sent_again(maker: Client) -> None:
+    form_id = str(uuid4())
+    assert maker.post(reverse("workshop:archer_new"), ARCHER | {"draw": "far", "form_id": form_id}).status_code == 422
+    assert maker.post(reverse("workshop:archer_new"), ARCHER | {"form_id": form_id}).status_code == 302
+    assert maker.post(reverse("workshop:archer_new"), ARCHER | {"form_id": "not an id"}).status_code == 302
+    assert Archer.objects.count() == 2
+
+
+def test_roles_change_and_the_last_maker_stays(people: SimpleNamespace, maker: Client) -> None:
+    def change(who: Person, role: str) -> int:
+        return maker.post(reverse("workshop:person", args=[who.pk]), {"role": role}).status_code
+
+    assert change(people.guest, "helper") == 302
+    people.guest.refresh_from_db()
+    assert people.guest.role == "helper"
+    assert change(people.helper, "shut") == 302
+    assert signed_in(people.helper).get("/").status_code == 302
+    assert change(people.maker, "guest") == 302
+    people.maker.refresh_from_db()
+    assert people.maker.role == "maker"
+    assert change(people.guest, "king") == 404
+    assert signed_in(people.guest).post(reverse("workshop:person", args=[people.maker.pk]), {"role": "guest"}).status_code == 403
+
+
+def test_a_password_is_changed_by_its_owner(people: SimpleNamespace) -> None:
+    people.helper.set_password("heather on the fell")
+    people.helper.save()
+    client = signed_in(people.helper)
+    new = {"old_password": "heather on the fell", "new_password1": "bracken by the burn", "new_password2": "bracken by the burn"}
+    assert client.post(reverse("workshop:password"), new | {"old_password": "guess"}).status_code == 200
+    assert client.post(reverse("workshop:password"), new).status_code == 302
+    people.helper.refresh_from_db()
+    assert people.helper.check_password("bracken by the burn")

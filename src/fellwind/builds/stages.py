@@ -52,6 +52,12 @@ def items(build: Build, found: Solution | None, shown: Units) -> list[Item]:
     return [] if make is None or (found is None and build_stage in ("lay-out", "rough")) else make(build, found, shown)
 
 
+def all_words(build: Build, found: Solution | None, shown: Units) -> dict[str, str]:
+    """The words of every item of every stage by its key, for the log."""
+    staged = (Build(stage=stage, design=build.design) for stage in _LISTS)
+    return {item.key: item.words for each in staged for item in items(each, found, shown)}
+
+
 def _wood(build: Build, found: Solution | None, shown: Units) -> list[Item]:
     return [
         Item("wood-ends", "Slice the ends until a slice shows no check; what is left must hold the bow"),

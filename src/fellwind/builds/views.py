@@ -181,7 +181,9 @@ def log(request: HttpRequest, number: int) -> HttpResponse:
     """Everything written about a build, in order."""
     build = get_build(number)
     context = head(build, units_of(request), build.stage)
-    return render(request, "builds/log.html", context | {"entries": services.log(build)})
+    words = stages.all_words(build, context["found"], units_of(request))
+    entries = [{"entry": e, "words": words.get(e.text, e.text) if e.kind == "tick" else e.text} for e in services.log(build)]
+    return render(request, "builds/log.html", context | {"entries": entries})
 
 
 def _pencil_build(request: HttpRequest) -> Build | None:

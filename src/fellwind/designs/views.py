@@ -17,8 +17,8 @@ from fellwind.drawing.ruler import ruler_for, ruler_picture, small_outline
 from fellwind.drawing.tree import tree_picture
 from fellwind.exports.marking import marking_table
 from fellwind.workshop.context import units_of
-from fellwind.workshop.measures import Units, on_rulers
-from fellwind.workshop.models import RULERS, Archer, Workshop
+from fellwind.workshop.measures import RULER_WORDS, Units, on_rulers
+from fellwind.workshop.models import Archer, Workshop
 
 
 def _designs() -> QuerySet[Design]:
@@ -43,7 +43,7 @@ def detail(request: HttpRequest, pk: int) -> HttpResponse:
     context = {"design": design} | _result(design, units_of(request))
     if context["found"]:
         context["schools"] = services.schools(design)
-        context["rulers"] = [(RULERS[k], v) for k, v in on_rulers(design.draw, design.handle_depth).items()]
+        context["rulers"] = [(RULER_WORDS[k], v) for k, v in on_rulers(design.draw, design.handle_depth).items()]
     return render(request, "designs/detail.html", context)
 
 
@@ -103,7 +103,8 @@ def edit(request: HttpRequest, pk: int | None = None) -> HttpResponse:
 
 def _edit_context(request: HttpRequest, design: Design, shown: Units, pk: int | None) -> dict[str, object]:
     if pk:
-        return {"form": DesignForm(shown=shown, initial=DesignForm.initial_of(design))} | _result(design, shown)
+        form = DesignForm(shown=shown, initial=DesignForm.initial_of(design))
+        return {"form": form, "design_builds": design.builds.filter(finished=None)} | _result(design, shown)
     stave = request.GET.get("stave", "")
     initial = {"marked_in": shown.world, "stave": int(stave) if stave.isdecimal() else None}
     return {"form": DesignForm(shown=shown, initial=initial), "design": design}

@@ -115,6 +115,18 @@ class Invitation(models.Model):
         return cls.objects.filter(digest=cls.digest_of(token), used=None, made__gt=timezone.now() - cls.LASTS).first()
 
 
+class SentForm(models.Model):
+    """A form that was taken, by the id its page carried, so that the same form sent twice counts once."""
+
+    form_id = models.UUIDField(primary_key=True)
+    person = models.ForeignKey(Person, on_delete=models.CASCADE)
+    location = models.CharField(max_length=300, blank=True)
+    at = models.DateTimeField(default=timezone.now)
+
+    def __str__(self) -> str:
+        return f"form sent to {self.location}"
+
+
 def new_id() -> uuid.UUID:
     """A fresh id for an entry whose browser made none."""
     return uuid.uuid4()

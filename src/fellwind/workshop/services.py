@@ -55,7 +55,7 @@ def today(workshop: Workshop, now: timezone.datetime, shown: Units) -> dict[str,
 
     total = Sum("entries__minutes", filter=Q(entries__corrected_by=None))
     open_builds = list(builds().filter(finished=None).annotate(spent=total))
-    rows = [_row(build, now, shown) for build in open_builds]
+    rows = sorted((_row(build, now, shown) for build in open_builds), key=lambda row: (not row.now, -row.build.number))
     resting = sum(1 for build in open_builds for w in build.resting if w.until > now)
     due = sum(1 for build in open_builds for w in build.resting if w.until <= now)
     rack = [(stave, seasoning(stave, workshop)) for stave in staves().filter(builds=None)[:20]]

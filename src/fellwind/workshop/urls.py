@@ -2,7 +2,7 @@
 
 from django.contrib.auth import views as auth
 from django.contrib.auth.decorators import login_not_required
-from django.urls import path
+from django.urls import path, reverse_lazy
 
 from fellwind.workshop import views
 
@@ -16,6 +16,12 @@ urlpatterns = [
     path("units/", views.units, name="units"),
     path("theme/", views.theme, name="theme"),
     path("shop/", views.shop, name="shop"),
+    path("shop/people/<int:pk>/", views.person, name="person"),
+    path(
+        "password/",
+        auth.PasswordChangeView.as_view(template_name="workshop/password.html", success_url=reverse_lazy("workshop:shop")),
+        name="password",
+    ),
     path("shop/invite/", views.invite, name="invite"),
     path("shop/materials/", views.material_list, name="materials"),
     path("shop/archers/new/", views.archer_edit, name="archer_new"),

@@ -51,6 +51,7 @@ def _shop_context(workshop: Workshop, form: WorkshopForm) -> dict[str, object]:
         "workshop": workshop,
         "form": form,
         "people": Person.objects.order_by("username"),
+        "roles": [Person.MAKER, Person.HELPER, Person.GUEST],
         "archers": Archer.objects.all(),
         "gear": Gear.objects.all(),
         "balance": services.shop_balance(workshop),
@@ -108,6 +109,25 @@ def invite(request: HttpRequest) -> HttpResponse:
         raise Http404
     link = request.build_absolute_uri(f"/join/{Invitation.issue(role)}/")
     return render(request, "workshop/invited.html", {"link": link, "role": role})
+
+
+@require_POST
+@maker_only
+def person(request: HttpRequest, pk: int) -> HttpResponse:
+    """Give somebody another role, or shut their account; the last maker stays."""
+    who = get_object_or_404(Person, pk=pk)
+    role = request.POST.get("role", "")
+    if role not in (Person.HELPER, Person.GUEST, Person.MAKER, "shut"):
+        raise Http404
+    others = Person.objects.filter(role=Person.MAKER, is_active=True).exclude(pk=pk)
+    if role != Person.MAKER and not others.exists():
+        messages.error(request, "A shop needs one maker at least; make somebody else a maker first.")
+        return redirect("workshop:shop")
+    who.is_active = role != "shut"
+    who.role = who.role if role == "shut" else role
+    who.save(update_fields=["role", "is_active"])
+    messages.success(request, f"{who.username}: {'account shut' if role == 'shut' else role}.")
+    return redirect("workshop:shop")
 
 
 @login_not_required

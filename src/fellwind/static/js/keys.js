@@ -49,11 +49,6 @@ document.addEventListener("htmx:afterSwap", (event) => {
   event.target.querySelector("[data-autofocus]")?.focus();
 });
 
-// A form that recomputes on change still submits as a plain form.
-document.addEventListener("htmx:confirm", (event) => {
-  if (event.detail.triggeringEvent?.type === "submit" && event.target.matches("[data-submit-plain]")) event.preventDefault();
-});
-
 // Units: what is half typed is rewritten by the server and put back after the page has changed.
 function fieldsToKeep() {
   return [...document.querySelectorAll("main form input:not([type=hidden]), main form select, main form textarea")]

@@ -1,9 +1,12 @@
 """Template filters that write measures for their reader: ``{{ value|measure:u.length }}``."""
 
 from collections.abc import Callable
+from uuid import uuid4
 
 from django import template
 from django.forms import BoundField
+from django.utils.html import format_html
+from django.utils.safestring import SafeString
 
 from bowyery import units
 from fellwind.workshop.measures import Units
@@ -48,6 +51,12 @@ def thing(count: int, verbs: str) -> str:
     """Say how many things do something: nothing rests, one thing rests, 2 things rest."""
     one, many = verbs.split(",")
     return f"nothing {one}" if not count else f"one thing {one}" if count == 1 else f"{count} things {many}"
+
+
+@register.simple_tag
+def form_id() -> SafeString:
+    """A hidden id of this form on this page, so that it counts once however often it is sent."""
+    return format_html('<input type="hidden" name="form_id" value="{}">', uuid4())
 
 
 @register.inclusion_tag("parts/field.html")
