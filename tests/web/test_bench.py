@@ -100,7 +100,10 @@ def test_the_same_entry_sent_twice_is_one(client: Client) -> None:
 
 def test_an_entry_without_its_own_id_is_still_kept(client: Client) -> None:
     assert keep(client, "25 pulls", client_id="").status_code == 302
-    assert keep(client, "25 pulls", client_id="not an id").status_code == 422
+    for wrong in ("not an id", "z" * 32, "é"):
+        assert keep(client, "25 pulls", client_id=wrong).status_code == 422
+        content = {"line": "25 pulls", "client_id": wrong}
+        assert "valid UUID" in client.post(reverse("tiller:pulls", args=[1]), content, follow=True).content.decode()
     assert Entry.objects.count() == 1
 
 
@@ -185,7 +188,8 @@ def test_a_correction_points_back_and_counts_instead(client: Client, shop: Simpl
     assert minutes(shop.build) == 12
     log = client.get(reverse("builds:log", args=[1])).content.decode().split("<main")[1]
     assert "struck" in log and "corrects “73 at 21" in log and log.index("73 at 21") < log.index("37 at 21")
-    assert client.get(where).status_code == 404  # corrected once; the correction itself can be corrected
+    again = client.post(where, content, follow=True)  # sent twice: it counts once, and says what it was corrected to
+    assert "corrected already" in again.content.decode() and Entry.objects.count() == 2
     assert client.get(reverse("builds:correct", args=[1, right.pk])).status_code == 200
 
 
@@ -220,6 +224,9 @@ def test_school_gear_and_beginner_bind(client: Client, shop: SimpleNamespace) ->
     assert "what the thin cord bears" in client.get(reverse("tiller:screen", args=[1])).content.decode()
     Gear.objects.update(in_use=False)
     Build.objects.update(beginner=True)
+    assert state(shop).harder.why == "wanted weight"  # gaps at full brace were read: it has been braced
+    Entry.objects.all().delete()
+    keep(client, "string low 3, 25.5 at 16, 36 at 21, upper gap 4 1/4, lower gap 4 1/8")
     assert state(shop).harder.why == "beginner's share"
     keep(client, "string full")
     assert state(shop).harder.why == "wanted weight"

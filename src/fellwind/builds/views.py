@@ -225,22 +225,19 @@ def keep(request: HttpRequest, number: int) -> HttpResponse:
     """Keep a pencil line as an entry."""
     build = get_build(number)
     form = LineForm(request.POST, build=build)
-    existing = Entry.objects.filter(client_id=request.POST.get("client_id") or None).first() if _is_uuid(request) else None
-    if existing is None:
-        if not form.is_valid():
-            trouble = " ".join(message for messages_ in form.errors.values() for message in messages_)
-            context = {"trouble": trouble, "build": build, "line": request.POST.get("line", "")}
-            return render(request, "builds/read_back.html", context, status=422)
-        data = form.cleaned_data
-        bench.keep(build, data["line"], form.statements, data["page_world"], request.user, data["client_id"], data["corrects"])
-        messages.success(request, f"Written down for number {number}: {data['line']}")
+    if not form.is_valid():
+        trouble = " ".join(message for messages_ in form.errors.values() for message in messages_)
+        context = {"trouble": trouble, "build": build, "line": request.POST.get("line", "")}
+        return render(request, "builds/read_back.html", context, status=422)
+    data = form.cleaned_data
+    entry, new = bench.keep(
+        build, data["line"], form.statements, data["page_world"], request.user, data["client_id"], data["corrects"]
+    )
+    if new:
+        messages.success(request, f"Written down for number {number}: {entry.text}")
     else:
-        messages.info(request, f"That was kept already: {existing.text}")
+        messages.info(request, f"That was kept already: {entry.text}")
     return redirect(after_entry(build))
-
-
-def _is_uuid(request: HttpRequest) -> bool:
-    return len(request.POST.get("client_id", "").replace("-", "")) == 32
 
 
 def after_entry(build: Build) -> str:
@@ -251,7 +248,10 @@ def after_entry(build: Build) -> str:
 def correct(request: HttpRequest, number: int, pk: int) -> HttpResponse:
     """Correct an entry: a new one that points to it."""
     build = get_build(number)
-    wrong = get_object_or_404(build.entries.filter(kind="bench", corrected_by=None), pk=pk)
+    wrong = get_object_or_404(build.entries.filter(kind="bench").select_related("corrected_by"), pk=pk)
+    if hasattr(wrong, "corrected_by"):
+        messages.info(request, f"That entry is corrected already, to: {wrong.corrected_by.text}")
+        return redirect("builds:log", number=number)
     form = LineForm(request.POST or None, build=build, initial={"line": wrong.text, "client_id": uuid4()})
     if request.method == "POST" and form.is_valid():
         data = form.cleaned_data

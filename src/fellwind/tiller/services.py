@@ -76,6 +76,8 @@ def history(entries: list[Entry]) -> History:
                 walk.braced |= m.kind == "string full"
         readings = tuple(Reading(m.kind, m.value, m.limb, m.draw) for m in measures if m.kind in READ and entry.kind == "bench")
         if readings:
+            # gaps at full brace are read on a braced bow, said or not
+            walk.braced |= walk.string == "string full" and any(r.kind == "gap" for r in readings)
             taken = (walk.removed["upper"], walk.removed["lower"])
             checks.append(Check(entry, len(checks) + 1, readings, walk.string, walk.string_at, taken, walk.strokes))
             walk.removed, walk.strokes = {"upper": 0.0, "lower": 0.0}, False

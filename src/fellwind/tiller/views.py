@@ -8,9 +8,9 @@ from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
 from bowyery.design import Solution
-from bowyery.errors import BowyeryError, UnreadableError
+from bowyery.errors import UnreadableError
 from fellwind.builds import bench as log
-from fellwind.builds.forms import ReadingForm, RemovalForm
+from fellwind.builds.forms import LineForm, ReadingForm, RemovalForm
 from fellwind.builds.models import Build
 from fellwind.builds.views import get_build, head
 from fellwind.designs import services as designs
@@ -152,13 +152,13 @@ def _keep_form(request: HttpRequest, number: int, form: MeasuredForm, which: str
 def add_pulls(request: HttpRequest, number: int) -> HttpResponse:
     """Twenty-five short pulls, by one button."""
     build = get_build(number)
-    form_id = request.POST.get("client_id", "")
-    try:
-        statements = log.read_line(build, request.POST.get("line", ""), request.user.world)
-        entry, _ = log.keep(build, request.POST["line"], statements, request.user.world, request.user, form_id)
+    form = LineForm(request.POST.dict() | {"page_world": request.user.world}, build=build)
+    if form.is_valid():
+        data = form.cleaned_data
+        entry, _ = log.keep(build, data["line"], form.statements, data["page_world"], request.user, data["client_id"])
         messages.success(request, f"Written down: {entry.text}")
-    except (BowyeryError, ValueError) as error:
-        messages.error(request, str(error))
+    else:
+        messages.error(request, " ".join(message for sentences in form.errors.values() for message in sentences))
     return redirect(_back(request), number=number)
 
 
