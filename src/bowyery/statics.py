@@ -156,7 +156,7 @@ def brace(limbs: LimbGrid, hold: Hold, height: Floats | None = None, string_leng
     else:
         height = np.broadcast_to(np.asarray(height, float), (limbs.batch,))
         _check_goal(height, "brace height")
-    scale = scales(limbs, 96)
+    scale = scales(limbs, 28)
     tip, _ = bent(limbs, scale)
     across = _line_height(tip, px) - py
     if height is None:
@@ -263,7 +263,7 @@ def draw(limbs: LimbGrid, hold: Hold, braced: Braced, draws: Floats) -> Drawn:
         raise DrawBeyondReachError(
             f"The draw starts at {braced.least_draw.max() * 1000:.0f} mm, where the string is; ask for a longer draw."
         )
-    scale = scales(limbs, 128)
+    scale = scales(limbs, 32)
     tip, _ = bent(limbs, scale)
     start = np.stack([np.full_like(draws, px + hold.nock_offset), py + draws])
     reach = np.hypot(*(tip - start[:, None, :, None]))
