@@ -175,8 +175,8 @@ def check_limb(limb: Limb, where: str) -> None:
         for key, value in (("modulus_mpa", layer.modulus), ("density_kg_m3", layer.density)):
             if not (np.isfinite(value) and value > 0):
                 raise DescriptionError("This must be a number above zero.", f"layers[{number}].{key}")
-        if layer.thickness is not None and np.any(layer.thickness < 0):
-            raise DescriptionError("This must not be below zero.", f"layers[{number}].thickness")
+        if layer.thickness is not None and not np.all(np.isfinite(layer.thickness) & (layer.thickness >= 0)):
+            raise DescriptionError("This must be zero or more.", f"layers[{number}].thickness_mm")
     if np.any(_layer_depths(limb.layers, limb.thickness) < 0):
         raise DescriptionError("The layers together are thicker than the limb.", f"{where}.stations")
 
@@ -198,6 +198,12 @@ def _layer_depths(layers: tuple[Layer, ...], thickness: Floats) -> Floats:
     depths = np.stack(given)
     depths[[la.thickness is None for la in layers].index(True)] = thickness - depths.sum(0)
     return depths
+
+
+def layer_depths(limb: Limb, places: Floats) -> Floats:
+    """Thickness of each layer at places from the root, ``(layers, places)`` (m)."""
+    matrix = interpolation(limb.at, places)
+    return _layer_depths(limb.layers, limb.thickness) @ matrix.T
 
 
 def interpolation(at: Floats, places: Floats) -> Floats:

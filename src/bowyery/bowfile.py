@@ -60,7 +60,18 @@ class _Limbs(_Strict):
 
 class _Section(_Strict):
     shape: str = "rectangle"
+    corner: Positive | None = None
     round: Positive | None = None
+    back: Positive | None = None
+    belly: Positive | None = None
+    from_back: Positive | None = None
+    facet: Positive | None = None
+    radius_mm: Positive | None = None
+    wall: Positive | None = None
+
+    def figures(self) -> dict[str, float]:
+        """The figures that were given."""
+        return {k: v for k, v in self.model_dump(exclude={"shape"}).items() if v is not None}
 
 
 class _Layer(_Strict):
@@ -68,7 +79,17 @@ class _Layer(_Strict):
     material: str = ""
     modulus_mpa: Positive
     density_kg_m3: Positive
-    thickness: Literal["rest"]
+    thickness: Literal["rest"] | None = None
+    thickness_mm: NotNegative | Annotated[list[NotNegative], Field(min_length=2, max_length=2)] | None = None
+
+    def at(self, stations: np.ndarray, where: str) -> np.ndarray | None:
+        """Thickness at stations (m): one figure, or from root to nock; None for the rest of the depth."""
+        if (self.thickness is None) == (self.thickness_mm is None):
+            raise DescriptionError("Give either thickness “rest” or thickness_mm.", where)
+        if self.thickness_mm is None:
+            return None
+        ends = self.thickness_mm if isinstance(self.thickness_mm, list) else [self.thickness_mm] * 2
+        return np.asarray(np.interp(stations, stations[[0, -1]], np.array(ends) * MM))
 
 
 class _String(_Strict):
@@ -95,7 +116,7 @@ class _File(_Strict):
     notes: str = ""
     limbs: _Limbs
     section: _Section = _Section()
-    layers: list[_Layer] = Field(min_length=1, max_length=1)
+    layers: list[_Layer] = Field(min_length=1, max_length=24)
     string: _String
     hold: _Hold = _Hold()
     draw_mm: Positive | None = None
@@ -121,12 +142,11 @@ def loads(text: str) -> Bow:
     except ValidationError as error:
         first = error.errors()[0]
         raise DescriptionError(_reason(first["type"], first["msg"]), _path(first["loc"])) from None
-    shape = completed(Shape(file.section.shape, {} if file.section.round is None else {"round": file.section.round}))
-    layers = tuple(Layer(la.role, la.material, la.modulus_mpa * MPA, la.density_kg_m3) for la in file.layers)
+    shape = completed(Shape(file.section.shape, file.section.figures()))
     limbs = []
     for side in ("upper", "lower"):
         part: _Limb = getattr(file.limbs, side)
-        limb = _limb(part, shape, layers)
+        limb = _limb(part, shape, file.layers)
         check_limb(limb, f"limbs.{side}")
         limbs.append(limb)
     if (file.string.brace_height_mm is None) == (file.string.length_mm is None):
@@ -148,8 +168,12 @@ def loads(text: str) -> Bow:
     )
 
 
-def _limb(part: _Limb, shape: Shape, layers: tuple[Layer, ...]) -> Limb:
+def _limb(part: _Limb, shape: Shape, described: list[_Layer]) -> Limb:
     stations = np.array([[s.at_mm, s.width_mm, s.thickness_mm] for s in part.stations]).T * MM
+    layers = tuple(
+        Layer(la.role, la.material, la.modulus_mpa * MPA, la.density_kg_m3, la.at(stations[0], f"layers[{number}]"))
+        for number, la in enumerate(described)
+    )
     unstrung = [(c.at_mm * MM, c.curvature_per_m) for c in part.unstrung] or [(0.0, 0.0), (1.0, 0.0)]
     if len(unstrung) == 1:
         raise DescriptionError("Give the unstrung curvature at two places or more.", "limbs.unstrung")
@@ -207,7 +231,7 @@ def dumps(bow: Bow, notes: str = "", draw: float | None = None) -> str:
                 "material": layer.material,
                 "modulus_mpa": layer.modulus / MPA,
                 "density_kg_m3": layer.density,
-                "thickness": "rest",
+                **_depth(layer),
             }
             for layer in bow.upper.layers
         ],
@@ -226,6 +250,12 @@ def dumps(bow: Bow, notes: str = "", draw: float | None = None) -> str:
     if draw is not None:
         content["draw_mm"] = _mm(draw)
     return json.dumps(content, indent=1, ensure_ascii=False)
+
+
+def _depth(layer: Layer) -> dict[str, Any]:
+    if layer.thickness is None:
+        return {"thickness": "rest"}
+    return {"thickness_mm": [_mm(layer.thickness[0]), _mm(layer.thickness[-1])]}
 
 
 def _mm(metres: float) -> float:

@@ -50,10 +50,18 @@ class Layer:
 
 @dataclass(frozen=True)
 class Shape:
-    """A shape of section: its name and the figures the shape needs.
+    """A shape of section: its name, a key of PROFILES, and the figures the shape needs.
 
-    ``rectangle`` needs none. ``flat back, round belly`` takes ``round``, the share of the depth, from the
-    belly, over which the sides are rounded in a half ellipse (above 0, to 1).
+    Shares are of the depth, from the belly unless said otherwise; widths are shares of the greatest width.
+
+    - ``rectangle``
+    - ``rounded rectangle``: ``corner``, radius of all four edges as a share of the depth (to 0.5)
+    - ``flat back, round belly``: ``round``, share of the depth over which the sides round in a half ellipse
+    - ``oval``: an ellipse
+    - ``trapezoid``: ``back`` and ``belly``, widths; one of them is 1
+    - ``faceted belly``: ``from_back``, share of the depth with upright sides; ``facet``, width of the belly's flat
+    - ``crowned back``: ``radius_mm``, of the log; the back is its arc, the belly flat
+    - ``tube``: an elliptical tube; ``wall``, its share of the radius (1: solid)
     """
 
     name: str = "rectangle"
@@ -81,26 +89,93 @@ class SectionValues:
     area: Floats
 
 
-def _rectangle(depth_share: Floats, figures: dict[str, float]) -> Floats:
-    return np.ones_like(depth_share)
+Figures = dict[str, float]
 
 
-def _round_belly(depth_share: Floats, figures: dict[str, float]) -> Floats:
+def _rectangle(z: Floats, depth: Floats, width: Floats, figures: Figures) -> Floats:
+    return np.asarray(width + 0 * z)
+
+
+def _rounded(z: Floats, depth: Floats, width: Floats, figures: Figures) -> Floats:
+    radius = np.minimum(figures["corner"] * depth, 0.5 * width)
+    into = np.maximum(0.0, radius - np.minimum(z, depth - z))
+    return np.asarray(width - 2 * (radius - np.sqrt(np.maximum(radius**2 - into**2, 0.0))))
+
+
+def _round_belly(z: Floats, depth: Floats, width: Floats, figures: Figures) -> Floats:
     rounded = figures["round"]
-    inside = np.clip((depth_share - (1 - rounded)) / rounded, 0.0, 1.0)
-    return np.asarray(np.sqrt(1 - inside**2))
+    inside = np.clip((z / depth - (1 - rounded)) / rounded, 0.0, 1.0)
+    return np.asarray(width * np.sqrt(1 - inside**2))
+
+
+def _oval(z: Floats, depth: Floats, width: Floats, figures: Figures) -> Floats:
+    return np.asarray(width * np.sqrt(np.maximum(1 - (2 * z / depth - 1) ** 2, 0.0)))
+
+
+def _trapezoid(z: Floats, depth: Floats, width: Floats, figures: Figures) -> Floats:
+    return np.asarray(width * (figures["back"] + (figures["belly"] - figures["back"]) * z / depth))
+
+
+def _faceted(z: Floats, depth: Floats, width: Floats, figures: Figures) -> Floats:
+    start = figures["from_back"]
+    share = np.clip((z / depth - start) / (1 - start), 0.0, 1.0)
+    return np.asarray(width * (1 + (figures["facet"] - 1) * share))
+
+
+def _crowned(z: Floats, depth: Floats, width: Floats, figures: Figures) -> Floats:
+    radius = figures["radius_mm"] * 1e-3
+    return np.asarray(np.minimum(width, 2 * np.sqrt(np.maximum(z * (2 * radius - z), 0.0))))
+
+
+def _crown(depth: Floats, width: Floats, figures: Figures) -> Floats:
+    """Height of the crown as a share of the depth."""
+    radius = figures["radius_mm"] * 1e-3
+    half = np.minimum(0.5 * width, radius)
+    return np.minimum((radius - np.sqrt(radius**2 - half**2)) / depth, 1.0)
+
+
+def _tube(z: Floats, depth: Floats, width: Floats, figures: Figures) -> Floats:
+    hollow = 1 - figures["wall"]
+    place = 2 * z / depth - 1
+    inner = hollow * np.sqrt(np.maximum(1 - (place / max(hollow, 1e-12)) ** 2, 0.0))
+    return np.asarray(width * (np.sqrt(np.maximum(1 - place**2, 0.0)) - inner))
+
+
+Cut = Callable[[Floats, Floats, Figures], Floats]
+
+
+def _at(share: Callable[[Figures], float]) -> Cut:
+    """A break at the same share of the depth at every station."""
+    return lambda depth, width, figures: np.full_like(depth, share(figures))
 
 
 @dataclass(frozen=True)
 class _Profile:
-    width: Callable[[Floats, dict[str, float]], Floats]
-    breaks: Callable[[dict[str, float]], list[float]]
-    figures: dict[str, tuple[float, float, float]]  # name: default, lower bound (excluded), upper bound
+    """Width at a depth; shares of the depth where it has a kink; figures: default, lower bound (excluded), upper bound."""
+
+    width: Callable[[Floats, Floats, Floats, Figures], Floats]
+    breaks: tuple[Cut, ...] = ()
+    figures: dict[str, tuple[float, float, float]] = field(default_factory=dict)
 
 
 PROFILES: dict[str, _Profile] = {
-    "rectangle": _Profile(_rectangle, lambda figures: [], {}),
-    "flat back, round belly": _Profile(_round_belly, lambda figures: [1 - figures["round"]], {"round": (0.6, 0.0, 1.0)}),
+    "rectangle": _Profile(_rectangle),
+    "rounded rectangle": _Profile(
+        _rounded,
+        (
+            lambda d, w, f: np.minimum(f["corner"] * d, 0.5 * w) / d,
+            lambda d, w, f: 1 - np.minimum(f["corner"] * d, 0.5 * w) / d,
+        ),
+        {"corner": (0.25, 0.0, 0.5)},
+    ),
+    "flat back, round belly": _Profile(_round_belly, (_at(lambda f: 1 - f["round"]),), {"round": (0.6, 0.0, 1.0)}),
+    "oval": _Profile(_oval),
+    "trapezoid": _Profile(_trapezoid, (), {"back": (1.0, 0.0, 1.0), "belly": (0.7, 0.0, 1.0)}),
+    "faceted belly": _Profile(
+        _faceted, (_at(lambda f: f["from_back"]),), {"from_back": (0.5, 0.0, 0.95), "facet": (0.5, 0.0, 1.0)}
+    ),
+    "crowned back": _Profile(_crowned, (_crown,), {"radius_mm": (60.0, 0.0, 1e4)}),
+    "tube": _Profile(_tube, (_at(lambda f: 0.5 * f["wall"]), _at(lambda f: 1 - 0.5 * f["wall"])), {"wall": (0.2, 0.0, 1.0)}),
 }
 
 
@@ -122,6 +197,8 @@ def completed(shape: Shape) -> Shape:
         if not low < value <= high:
             raise DescriptionError(f"This must be above {low:g} and at most {high:g}.", f"section.{name}")
         figures[name] = value
+    if shape.name == "trapezoid" and max(figures.values()) != 1:
+        raise DescriptionError("The wider of back and belly is 1, the whole width.", "section.back")
     return Shape(shape.name, figures)
 
 
@@ -141,7 +218,7 @@ def integrate(shape: Shape, width: Floats, depths: Floats, moduli: Floats, densi
     profile = PROFILES[shape.name]
     edges = np.concatenate([np.zeros_like(depths[:1]), np.cumsum(depths, axis=0)])
     depth = edges[-1]
-    cuts = [0.0, *profile.breaks(shape.figures), 1.0]
+    cuts = [0 * depth, *(cut(depth, width, shape.figures) for cut in profile.breaks), 0 * depth + 1]
     area = np.zeros_like(depth)
     ea, es, ei, mass = np.zeros_like(depth), np.zeros_like(depth), np.zeros_like(depth), np.zeros_like(depth)
     for modulus, density, top, bottom in zip(moduli, densities, edges[:-1], edges[1:], strict=True):
@@ -149,7 +226,7 @@ def integrate(shape: Shape, width: Floats, depths: Floats, moduli: Floats, densi
             low, high = np.maximum(top, first * depth), np.minimum(bottom, last * depth)
             span = np.maximum(high - low, 0.0)
             z = low[..., None] + span[..., None] * _PLACE
-            part = width[..., None] * profile.width(z / depth[..., None], shape.figures) * span[..., None] * _SHARE
+            part = profile.width(z, depth[..., None], width[..., None], shape.figures) * span[..., None] * _SHARE
             piece = part.sum(-1)
             area += piece
             mass += density * piece
@@ -158,3 +235,8 @@ def integrate(shape: Shape, width: Floats, depths: Floats, moduli: Floats, densi
             ei += modulus * (part * z**2).sum(-1)
     axis = es / ea
     return SectionValues(ei - ea * axis**2, ea, axis, depth, mass, area)
+
+
+def width_at(shape: Shape, z: Floats, depth: Floats, width: Floats) -> Floats:
+    """Width of a completed shape at a depth below the back (m); all arrays alike in shape."""
+    return PROFILES[shape.name].width(z, depth, width, shape.figures)

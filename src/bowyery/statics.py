@@ -93,7 +93,7 @@ def _start(limbs: LimbGrid, scale: Floats, toward: Floats | None, drop: float = 
     return np.maximum(tension, drop), np.maximum(theta - phi, 0.02)
 
 
-def _newton(residual, x: Floats, tension_rows: slice, what: str) -> Floats:  # type: ignore[no-untyped-def]
+def _newton(residual, x: Floats, tensions: slice, angles: slice, what: str) -> Floats:  # type: ignore[no-untyped-def]
     """Solve ``residual(x) = (r, J)`` for a batch; ``x`` is ``(unknowns, B)``, tensions are scaled to about one."""
     r, jac = residual(x)
     size = np.abs(r).max(0)
@@ -106,7 +106,10 @@ def _newton(residual, x: Floats, tension_rows: slice, what: str) -> Floats:  # t
         except np.linalg.LinAlgError as error:
             raise NotConvergedError(f"{what} could not be found: the equations became singular.") from error
         limit = np.full_like(step, 0.35)
-        limit[tension_rows] = 0.5 * np.abs(x[tension_rows]) + 0.05
+        limit[tensions] = 0.5 * np.abs(x[tensions]) + 0.05
+        # angles turn into lengths of contact below zero, and those move by less at a time
+        nocks = x[angles]
+        limit[angles] = np.where(nocks <= 0, 0.03, np.where(step[angles] < 0, np.minimum(nocks + 0.02, 0.35), 0.35))
         factor = np.minimum(1.0, (limit / np.maximum(np.abs(step), 1e-300)).min(0))
         factor = np.where(done, 0.0, factor)
         for _ in range(6):
@@ -194,7 +197,7 @@ def brace(limbs: LimbGrid, hold: Hold, height: Floats | None = None, string_leng
             jac[2] = [_d_line_height(e.tip, d_tips[j], px) for j in range(3)]
         return r, jac
 
-    x = _newton(residual, np.stack([tension.mean(0) / unit, *p]), slice(0, 1), "The braced bow")
+    x = _newton(residual, np.stack([tension.mean(0) / unit, *p]), slice(0, 1), slice(1, 3), "The braced bow")
     tension = x[0] * unit
     if np.any(tension <= 0):
         raise StringTooLongError("The string would not be tight: it must be shorter, or the brace higher.")
@@ -311,7 +314,7 @@ def draw(limbs: LimbGrid, hold: Hold, braced: Braced, draws: Floats) -> Drawn:
         return r, jac
 
     guess = np.stack([tension[0] / unit, p[0], tension[1] / unit, p[1], braced.upper_part])
-    x = _newton(residual, guess, slice(0, 3, 2), "The drawn bow")
+    x = _newton(residual, guess, slice(0, 3, 2), slice(1, 4, 2), "The drawn bow")
     tension, p = x[[0, 2]] * unit, x[[1, 3]]
     e = ends(limbs, tension, p)
     nock = e.tip[:, 0] - (x[4] + np.minimum(p[0], 0.0)) * e.out[:, 0]

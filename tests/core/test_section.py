@@ -91,3 +91,90 @@ def test_impossible_shapes_are_refused_with_their_place() -> None:
         with pytest.raises(DescriptionError) as caught:
             completed(shape)
         assert caught.value.place == place
+
+
+def circle_segment(radius: float, half: float) -> tuple[float, float, float]:
+    """Height, area and first moment about the crown of a circular segment with a chord of twice ``half``."""
+    angle = np.arcsin(half / radius)
+    height = radius * (1 - np.cos(angle))
+    area = radius**2 * (angle - np.sin(angle) * np.cos(angle))
+    centroid_from_centre = 2 * half**3 / 3 / area
+    return height, area, area * (radius - centroid_from_centre)
+
+
+def test_oval_and_tube() -> None:
+    width, depth, wall = 0.03, 0.024, 0.15
+    oval = section(Shape("oval"), width, [depth], [1.0], [1.0])
+    assert oval.area[0] == pytest.approx(np.pi * width * depth / 4, rel=1e-6)
+    assert oval.stiffness[0] == pytest.approx(np.pi * width * depth**3 / 64, rel=1e-5)
+    tube = section(Shape("tube", {"wall": wall}), width, [depth], [1.0], [1.0])
+    hollow = 1 - wall
+    assert tube.area[0] == pytest.approx(np.pi * width * depth / 4 * (1 - hollow**2), rel=1e-5)
+    assert tube.stiffness[0] == pytest.approx(np.pi * width * depth**3 / 64 * (1 - hollow**4), rel=1e-5)
+    solid = section(Shape("tube", {"wall": 1.0}), width, [depth], [1.0], [1.0])
+    assert solid.stiffness[0] == pytest.approx(oval.stiffness[0], rel=1e-9)
+
+
+def test_trapezoid_either_way_up() -> None:
+    """Second moment of a trapezoid about its centroid: d³ (a² + 4ab + b²) / 36 (a + b)."""
+    width, depth = 0.03, 0.02
+    for back, belly in ((1.0, 0.6), (0.6, 1.0)):
+        a, b = back * width, belly * width
+        values = section(Shape("trapezoid", {"back": back, "belly": belly}), width, [depth], [1.0], [1.0])
+        assert values.area[0] == pytest.approx((a + b) / 2 * depth)
+        assert values.axis[0] == pytest.approx(depth * (a + 2 * b) / (3 * (a + b)))
+        assert values.stiffness[0] == pytest.approx(depth**3 * (a**2 + 4 * a * b + b**2) / (36 * (a + b)))
+    with pytest.raises(DescriptionError, match="wider of back and belly"):
+        completed(Shape("trapezoid", {"back": 0.8, "belly": 0.6}))
+
+
+def test_rounded_rectangle() -> None:
+    """Area: the rectangle less four corners of (1 − π/4) r²; symmetrical about its middle."""
+    width, depth, corner = 0.03, 0.016, 0.3
+    values = section(Shape("rounded rectangle", {"corner": corner}), width, [depth], [1.0], [1.0])
+    radius = corner * depth
+    lost = (1 - np.pi / 4) * radius**2
+    assert values.area[0] == pytest.approx(width * depth - 4 * lost, rel=1e-6)
+    assert values.axis[0] == pytest.approx(depth / 2)
+    # each corner's own centroid lies at r (10 − 3π) / (12 − 3π) from the faces
+    own = radius**4 * (1 / 3 - np.pi / 16 - 1 / (36 - 9 * np.pi))
+    arm = depth / 2 - radius * (10 - 3 * np.pi) / (12 - 3 * np.pi)
+    assert values.stiffness[0] == pytest.approx(width * depth**3 / 12 - 4 * (own + lost * arm**2), rel=2e-4)
+
+
+def test_faceted_belly() -> None:
+    """Upright sides to half the depth, then a trapezoid, by Steiner's rule."""
+    width, depth = 0.03, 0.02
+    values = section(Shape("faceted belly", {"from_back": 0.5, "facet": 0.4}), width, [depth], [1.0], [1.0])
+    upper = section(Shape(), width, [depth / 2], [1.0], [1.0])
+    lower = section(Shape("trapezoid", {"back": 1.0, "belly": 0.4}), width, [depth / 2], [1.0], [1.0])
+    area = upper.area + lower.area
+    centroid = (upper.area * upper.axis + lower.area * (depth / 2 + lower.axis)) / area
+    second = upper.stiffness + upper.area * (upper.axis - centroid) ** 2
+    second += lower.stiffness + lower.area * (depth / 2 + lower.axis - centroid) ** 2
+    assert values.axis == pytest.approx(centroid)
+    assert values.stiffness == pytest.approx(second)
+
+
+@pytest.mark.parametrize("radius", [0.02, 0.05, 0.3])
+def test_crowned_back(radius: float) -> None:
+    """The back of a split log: a circular segment on a rectangle."""
+    width, depth = 0.036, 0.022
+    height, area, moment = circle_segment(radius, width / 2)
+    values = section(Shape("crowned back", {"radius_mm": radius * 1000}), width, [depth], [1.0], [1.0])
+    rest = depth - height
+    whole = area + width * rest
+    assert values.area[0] == pytest.approx(whole, rel=1e-6)
+    assert values.axis[0] == pytest.approx((moment + width * rest * (height + rest / 2)) / whole, rel=1e-6)
+
+
+@given(
+    st.sampled_from(["oval", "trapezoid", "faceted belly", "rounded rectangle", "tube", "crowned back"]), st.floats(0.15, 0.85)
+)
+def test_layers_of_one_stuff_are_one_layer_in_every_shape(name: str, share: float) -> None:
+    whole = section(Shape(name), 0.035, [0.018], [11e9], [650.0])
+    split = section(Shape(name), 0.035, [0.018 * share, 0.018 * (1 - share)], [11e9, 11e9], [650.0, 650.0])
+    assert split.stiffness[0] == pytest.approx(whole.stiffness[0], rel=2e-3)
+    assert split.line_mass[0] == pytest.approx(whole.line_mass[0], rel=2e-3)
+    assert 0 < whole.axis[0] < 0.018
+    assert whole.stiffness[0] < 11e9 * 0.035 * 0.018**3 / 12

@@ -4,9 +4,8 @@ from django import forms
 
 from bowyery import materials
 from bowyery.design import BEND_FAMILIES
-from bowyery.section import PROFILES
 from bowyery.units import INCH, POUND_FORCE
-from fellwind.designs.models import Design
+from fellwind.designs.models import SECTIONS, Design
 from fellwind.staves.models import Stave
 from fellwind.workshop.measures import MeasuredForm, MeasureField
 from fellwind.workshop.models import FINGERS, Archer
@@ -37,7 +36,7 @@ class DesignForm(MeasuredForm):
     brace_height = MeasureField("length", low=0.05, high=0.3, initial=6 * INCH, label="Brace height")
     family = forms.ChoiceField(choices=[(k, k) for k in BEND_FAMILIES], label="Bend at full draw", initial="elliptical",
                                help_text="elliptical spares the inner limb; circular bends all alike")  # fmt: skip
-    section = forms.ChoiceField(choices=[(k, k) for k in PROFILES], label="Section")
+    section = forms.ChoiceField(choices=[(k, k) for k in SECTIONS], label="Section")
     handle = MeasureField("length", low=0.03, high=0.4, initial=4 * INCH, label="Handle length")
     fade = MeasureField("length", low=0.005, high=0.2, initial=2 * INCH, label="Each fade")
     grip_drop = MeasureField("length", low=-0.05, high=0.12, initial=0.0, label="Grip below centre", help_text="0: centred")

@@ -4,10 +4,12 @@ from django.db import models
 from django.utils import timezone
 
 from bowyery.design import BEND_FAMILIES
-from bowyery.section import PROFILES
 from bowyery.units import INCH
 from fellwind.staves.models import Stave
 from fellwind.workshop.models import FINGERS, Archer
+
+# Sections whose stiffness goes with the cube of the depth at a given width, as the design's inverse takes it.
+SECTIONS = ("rectangle", "flat back, round belly")
 
 
 class Design(models.Model):
@@ -38,7 +40,7 @@ class Design(models.Model):
     handle_depth = models.FloatField(default=1.75 * INCH)
     least_tip = models.FloatField(default=0.3125 * INCH)
     reflex = models.FloatField(default=0.0)
-    section = models.CharField(max_length=30, choices=[(k, k) for k in PROFILES], default="rectangle")
+    section = models.CharField(max_length=30, choices=[(k, k) for k in SECTIONS], default="rectangle")
     marked_in = models.CharField(
         max_length=10,
         choices=[("imperial", "shop fractions (64ths)"), ("metric", "millimetres (half steps)")],

@@ -1,0 +1,115 @@
+"""Absurd figures in every field of every form: an answer, never a fault, and nothing half written."""
+
+from types import SimpleNamespace
+from uuid import uuid4
+
+import pytest
+from django.test import Client
+from django.urls import reverse
+
+from fellwind.builds.models import Build, Entry
+from fellwind.designs.models import Design
+from fellwind.workshop.models import Archer
+from tests.conftest import signed_in
+from tests.web.test_bench import CHECK
+from tests.web.test_people import ARCHER
+from tests.web.test_rooms import STAVE, design_form
+
+ABSURD = [
+    "", " ", "0", "-1", "nan", "inf", "1e400", "∞", "½", "é", "<script>alert(1)</script>", "9" * 60, "1/0", "0/0", "null", "\x00",
+    "12 in 3 mm 4", "None", "[]", "12,34,56", "٣", "1_000", "+5", "5'", "--", "1 1/2/3", "０", "💥", "' OR 1=1 --", "../../etc",
+]  # fmt: skip
+
+
+@pytest.fixture
+def client(shop: SimpleNamespace) -> Client:
+    return signed_in(shop.people.maker)
+
+
+def forms(shop: SimpleNamespace) -> dict[str, tuple[str, dict[str, str]]]:
+    """Every form with contents that would be taken."""
+    build = [shop.build.number]
+    reading = CHECK | {"reading-string": "full", "reading-string_at": "6", "reading-upper_tip": "8", "reading-lower_tip": "8",
+                       "reading-client_id": str(uuid4())}  # fmt: skip
+    removal = {f"removal-{k}": v for k, v in {"limb": "upper", "strokes": "5", "thickness": "", "start": "5", "end": "9", "pulls": "20",
+               "minutes": "5", "page_world": "imperial", "client_id": str(uuid4())}.items()}  # fmt: skip
+    proof = {"weight": "42", "brace_height": "6", "mass": "20", "string_follow": "1", "follow_after": "1/2", "arrow_mass": "500",
+             "arrow_speed": "150", "shots": "10", "words": "soft", "page_world": "imperial", "client_id": str(uuid4())}  # fmt: skip
+    return {
+        "archer": (reverse("workshop:archer_new"), ARCHER | {"notes": "x"}),
+        "gear": (reverse("workshop:gear_new"), {"name": "Rope", "kind": "rope", "rating": "100", "in_use": "on"}),
+        "shop": (reverse("workshop:shop"), {"name": "Loft", "air_celsius": "60", "air_humidity": "50", "denominator": "16",
+                 "paper": "A4", "finishing_loss": "4", "shooting_loss": "4"}),
+        "stave": (reverse("staves:new"), STAVE | {"moisture": "9", "modulus": "1.5", "rupture": "15000", "density": "40"}),
+        "weighing": (reverse("staves:detail", args=[1]), {"mass": "70", "day": "2026-01-05", "client_id": str(uuid4()), "corrects": ""}),
+        "design": (reverse("designs:edit", args=[shop.design.pk]), design_form(shop.design)),
+        "preview": (reverse("designs:preview", args=[shop.design.pk]), design_form(shop.design)),
+        "build": (reverse("builds:start"), {"name": "B", "design": str(shop.design.pk), "stave": "", "school": "W", "ruler": "pivot"}),
+        "wait": (reverse("builds:wait", args=build), {"what": "Dries", "until": "2099-01-01T10:00"}),
+        "line": (reverse("builds:keep", args=build), {"line": "25 pulls", "page_world": "imperial", "client_id": str(uuid4()), "corrects": ""}),
+        "read back": (reverse("builds:read_back"), {"line": "25 pulls", "page_world": "imperial", "build": "1", "client_id": str(uuid4())}),
+        "reading": (reverse("tiller:reading", args=build), reading),
+        "removal": (reverse("tiller:removal", args=build), removal),
+        "pulls": (reverse("tiller:pulls", args=build), {"line": "25 pulls", "client_id": str(uuid4())}),
+        "proof": (reverse("builds:prove", args=build), proof),
+        "string": (reverse("strings:sheet", args=build), {"role": "working", "kind": "continuous loop", "fibre": "linen", "strands": "20",
+                   "brace_height": "6", "measured_length": "64", "measured_mass": "130"}),
+        "next": (reverse("builds:next", args=build), {"stage": "tiller"}),
+        "units": ("/units/", {"typed": "[]"}),
+    }  # fmt: skip
+
+
+NAMES = [
+    "archer", "gear", "shop", "stave", "weighing", "design", "preview", "build", "wait", "line", "read back", "reading", "removal",
+    "pulls", "proof", "string", "next", "units",
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("name", NAMES)
+def test_absurd_figures_are_answered(client: Client, shop: SimpleNamespace, name: str) -> None:
+    where, content = forms(shop)[name]
+    for field in content:
+        for figure in ABSURD if name not in ("design", "preview") else ABSURD[::2]:
+            answer = client.post(where, content | {field: figure}, HTTP_ACCEPT="text/html")
+            missing = (name, field) == ("read back", "build") and answer.status_code == 404  # no such build
+            assert answer.status_code in (200, 302, 422) or missing, (field, figure, answer.status_code)
+            if "<script>alert" in figure:
+                assert b"<script>alert" not in answer.content
+    for page in (
+        "/",
+        reverse("tiller:screen", args=[1]),
+        reverse("builds:log", args=[1]),
+        reverse("designs:list"),
+        reverse("staves:list"),
+    ):
+        assert client.get(page).status_code == 200, (name, page)
+
+
+def test_addresses_with_absurd_numbers_are_not_there(client: Client, shop: SimpleNamespace) -> None:
+    big = "9" * 30
+    for where in (f"/builds/{big}/", f"/builds/{big}/tiller/", f"/staves/{big}/", f"/designs/{big}/", f"/shop/archers/{big}/"):
+        assert client.get(where).status_code == 404, where
+    for where in (f"/builds/1/tiller/?check={big}", f"/builds/new/?design={big}", f"/designs/new/?stave={big}", f"/staves/1/?correct={big}",
+                  "/builds/1/tiller/?check=²", "/builds/new/?design=²", "/designs/new/?stave=²", "/staves/1/?correct=²"):  # fmt: skip
+        assert client.get(where).status_code == 200, where
+    assert client.post(reverse("builds:read_back"), {"line": "25 pulls", "build": big}).status_code == 404
+    assert client.post(reverse("builds:read_back"), {"line": "25 pulls", "build": "²"}).status_code in (200, 422)
+
+
+def test_markup_in_names_is_shown_as_written(client: Client, shop: SimpleNamespace) -> None:
+    sharp = "<b>\"Sharp\" & 'quick'</b>"
+    Archer.objects.update(name=sharp)
+    Design.objects.update(name=sharp)
+    Build.objects.update(name=sharp)
+    Entry.objects.create(build=shop.build, stage="tiller", text=sharp, by=shop.people.maker)
+    for page in (
+        "/",
+        "/shop/",
+        "/designs/",
+        f"/designs/{shop.design.pk}/",
+        "/builds/1/tiller/",
+        "/builds/1/log/",
+        "/builds/1/tiller/bench/",
+    ):
+        assert b"<b>" not in client.get(page).content, page
+    assert client.get(reverse("designs:marking_pdf", args=[shop.design.pk])).status_code == 200
