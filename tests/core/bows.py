@@ -1,5 +1,7 @@
 """Bows that the core's tests share."""
 
+from dataclasses import replace
+
 import numpy as np
 
 from bowyery.bow import Bow, Hold, Limb
@@ -47,4 +49,23 @@ def kinds() -> dict[str, Bow]:
         "offset nock": bow(hold=Hold(nock_offset=0.03, pivot=(0.0, 0.02))),
         "clamped": bow(limb(), shorter, Hold("clamp", nock_offset=0.0)),
         "round belly": bow(limb(shape=Shape("flat back, round belly", {"round": 0.6}))),
+    }
+
+
+def checked_by_elements() -> dict[str, Bow]:
+    """Bows with rectangular sections that finite elements have solved too (benchmarks/finite_elements.py)."""
+    stepped = limb((0.042, 0.042, 0.030, 0.014), (0.017, 0.0135, 0.0135, 0.010), (0.0, 0.2, 0.21, LIMB_LENGTH))
+    crooked = replace(limb(), unstrung_at=np.array([0.0, 0.3, 0.5, 0.78]), unstrung=np.array([0.3, -0.4, 0.2, -0.3]))
+    heavy = limb(thicknesses=(0.024, 0.020, 0.014), at=(0.0, 0.45, 0.86), root=(0.08, 0.0, 0.0))
+    angled = limb(root=(0.07, 0.005, 0.06))
+    named = {k: v for k, v in kinds().items() if k != "round belly"}
+    return named | {
+        "deeply reflexed": bow(limb(curvature=-0.55)),
+        "stepped": bow(stepped),
+        "crooked": bow(crooked, limb()),
+        "heavy and long": bow(heavy, brace=0.165),
+        "set forward at the root": bow(angled),
+        "low grip, offset nock": bow(
+            limb(root=(0.04, 0, 0)), limb(at=(0.0, 0.4, 0.74), root=(0.10, 0, 0)), Hold(pivot=(-0.03, 0.03), nock_offset=0.025)
+        ),
     }

@@ -1,0 +1,24 @@
+"""Draw weights against an independent corotational finite-element solution, kept in finite_elements.json."""
+
+import json
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from bowyery import statics
+from tests.core.bows import checked_by_elements
+
+STORED = {row["name"]: row for row in json.loads((Path(__file__).parent / "finite_elements.json").read_text())}
+
+
+def test_enough_kinds_of_bow_were_solved_by_elements() -> None:
+    assert len(STORED) >= 10
+    assert set(STORED) == set(checked_by_elements())
+
+
+@pytest.mark.parametrize("name", STORED)
+def test_draw_weight_agrees_within_a_thousandth(name: str) -> None:
+    row = STORED[name]
+    ours = statics.solve(checked_by_elements()[name], np.array(row["draws_m"])).drawn.weight
+    assert ours == pytest.approx(row["weights_n"], rel=1e-3)
