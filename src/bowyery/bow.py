@@ -16,8 +16,12 @@ MOST_STATIONS = 2000
 CELLS = 64
 
 
-def _zeros() -> Floats:
+def _straight() -> Floats:
     return np.zeros(2)
+
+
+def _ends() -> Floats:
+    return np.array([0.0, 1.0])
 
 
 @dataclass(frozen=True)
@@ -41,8 +45,8 @@ class Limb:
     layers: tuple[Layer, ...]
     shape: Shape = field(default_factory=Shape)
     root: tuple[float, float, float] = (0.0, 0.0, 0.0)
-    unstrung_at: Floats = field(default_factory=_zeros)
-    unstrung: Floats = field(default_factory=_zeros)
+    unstrung_at: Floats = field(default_factory=_ends)
+    unstrung: Floats = field(default_factory=_straight)
 
     @property
     def length(self) -> float:
@@ -165,8 +169,7 @@ def check_limb(limb: Limb, where: str) -> None:
     _increasing(limb.at, f"{where}.stations")
     _all_finite(limb.unstrung_at, f"{where}.unstrung", "at_mm")
     _all_finite(limb.unstrung, f"{where}.unstrung", "curvature_per_m")
-    if limb.unstrung_at.size > 2 or np.any(limb.unstrung_at):
-        _increasing(limb.unstrung_at, f"{where}.unstrung")
+    _increasing(limb.unstrung_at, f"{where}.unstrung")
     _all_finite(np.array(limb.root), f"{where}.root", "figure")
     rest = [layer for layer in limb.layers if layer.thickness is None]
     if len(rest) != 1:

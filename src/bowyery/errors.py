@@ -49,9 +49,5 @@ class DesignError(BowyeryError):
     """No limb of the asked kind gives the asked weight at the asked draw."""
 
 
-class StringOnLimbError(SolveError):
-    """The string would lie on the limb at the asked state; such recurves are not computed yet."""
-
-
 class EstimateError(BowyeryError):
     """The readings given are not enough for an answer, or contradict each other."""

@@ -16,7 +16,7 @@ from bowyery.statics import brace_bow, draw
 from bowyery.tiller import advice as adv
 from bowyery.tiller.advice import Advice, Balance, Gear, Plan, advise, balance, limits
 from bowyery.tiller.estimate import Estimate, estimate
-from bowyery.tiller.forecast import Forecast, Losses, forecast
+from bowyery.tiller.forecast import Forecast, forecast
 from bowyery.tiller.readings import DRAW_ERROR, GAP_ERROR, WEIGHT_ERROR, Reading, model
 from bowyery.units import INCH, POUND_FORCE
 
@@ -268,4 +268,3 @@ def test_nothing_to_take_means_pull_on_or_stop() -> None:
     there = (level[0] * lift, level[1] * lift)
     assert everything(*there)[3].act == "pull"
     assert everything(*there, last=27)[3].act == "stop"
-    assert Losses().finishing < 0.1

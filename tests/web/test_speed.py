@@ -69,6 +69,13 @@ def test_lists_ask_no_more_when_there_is_more(client: Client, shop: SimpleNamesp
     assert few <= LISTS[name]
 
 
+def test_today_asks_for_the_shop_once_and_for_each_tiller_only_its_log(client: Client, shop: SimpleNamespace) -> None:
+    fill(shop, 3, 6)
+    few = queries(client, "/")
+    Build.objects.update(stage="tiller")
+    assert queries(client, "/") <= few + 2 * 2
+
+
 def test_build_pages_are_bounded(client: Client, shop: SimpleNamespace) -> None:
     fill(shop, 3, 60)
     Entry.objects.update(build=shop.build)

@@ -48,10 +48,10 @@ def left(until: timezone.datetime, now: timezone.datetime) -> str:
     return f"{whole} h {rest} min" if whole else f"{rest} min"
 
 
-def build_knots(build: Build, now: timezone.datetime, links: bool = False, stage: str | None = None) -> str:
+def build_knots(build: Build, now: timezone.datetime, links: bool = False) -> str:
     """The string of knots of a build loaded by :func:`builds`."""
     waits = [f"{w.what}, {left(w.until, now)}" for w in build.resting]
-    return knots(STAGES, STAGES.index(stage or build.stage), build.number, waits, links, build.finished is not None)
+    return knots(STAGES, build.stage_index, build.number, waits, links, build.finished is not None)
 
 
 @dataclass(frozen=True)

@@ -107,7 +107,7 @@ def head(build: Build, shown: object, stage: str) -> dict[str, object]:
         "trouble": trouble,
         "stage": stage,
         "is_current": stage == build.stage and build.finished is None,
-        "knots": services.build_knots(build, timezone.now(), links=True, stage=None),
+        "knots": services.build_knots(build, timezone.now(), links=True),
         "minutes": services.minutes(build),
         "caution": stages.CAUTIONS[stage],
         "next_verb": stages.NEXT_VERB[stage],

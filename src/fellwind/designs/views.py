@@ -55,7 +55,6 @@ def _result(design: Design, shown: Units, former: Solution | None = None) -> dic
     steps = len(found.curve.drawn.draw)
     data = services.ruler_data(found, former)
     title = f"The bow at brace and at full draw of {shown.length(design.draw)}, where it pulls {shown.fine_weight(found.weight)}."
-    weighted = [(m, m.limb) for m in found.marks]
     return context | {
         "ruler": ruler_picture(data, shown),
         "tree": tree_picture(
@@ -69,7 +68,7 @@ def _result(design: Design, shown: Units, former: Solution | None = None) -> dic
         ),
         "curve": curve_picture(services.curve_data(found, former), shown),
         "warnings": services.warnings(found),
-        "marks": [m for m, _ in weighted],
+        "marks": found.marks,
         "use": found.strain / found.wood.working_strain,
         "verdict": services.verdict(found.strain, found.wood),
         "string_length": float(found.curve.braced.string_length[0]),

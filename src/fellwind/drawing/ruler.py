@@ -24,6 +24,7 @@ class LimbTrack:
         width, thickness: (m).
         profile: of the unstrung limb, positive to the belly (m).
         strain: greatest at the surface.
+        bend: at full draw (1/m).
     """
 
     from_centre: Floats
@@ -31,7 +32,7 @@ class LimbTrack:
     thickness: Floats
     profile: Floats
     strain: Floats
-    wanted_bend: Floats | None = None
+    bend: Floats
 
 
 @dataclass(frozen=True)
@@ -44,7 +45,6 @@ class RulerData:
         working, rupture: strains.
         take: share of thickness to take off per limb, where advice says so.
         former: an earlier state, drawn faint.
-        mass, draw: for the text alternative.
     """
 
     upper: LimbTrack
@@ -161,8 +161,7 @@ def _places(ruler: Ruler, data: RulerData, shown: Units) -> list[dict[str, objec
                 f" · {shown.length(float(track.width[i]))} wide, {shown.thickness(float(track.thickness[i]))} thick"
                 f" · strain {track.strain[i] * 100:.2f} of {data.working * 100:.2f} %"
             )
-            if track.wanted_bend is not None:
-                words += f" · bends on a radius of {shown.length(float(1 / max(track.wanted_bend[i], 1e-6)))}"
+            words += f" · bends on a radius of {shown.length(float(1 / max(track.bend[i], 1e-6)))}"
             places.append({"x": round(ruler.x(float(track.from_centre[i]), upper), 1), "text": words})
     return sorted(places, key=lambda p: float(str(p["x"])))
 

@@ -86,8 +86,8 @@ def tree_picture(
     while k * step - offset + pivot[1] <= last + step:
         y = k * step - offset + pivot[1]
         long = k % (4 if shown.imperial else 5) == 0
-        a, b = at(pivot[0], y), at(pivot[0], y)
-        parts.append(svg.line((a[0] - (16 if long else 9), a[1]), (b[0] + (16 if long else 9), b[1]), "mark"))
+        a, half = at(pivot[0], y), 16 if long else 9
+        parts.append(svg.line((a[0] - half, a[1]), (a[0] + half, a[1]), "mark"))
         if long:
             label = f"{k}" if shown.imperial else f"{k * 20}"
             parts.append(svg.text((a[0] + 22, a[1] + 5), label, "small muted"))

@@ -36,7 +36,6 @@ class Check:
     string: str
     string_at: float | None
     removed: tuple[float, float]
-    strokes: bool
 
 
 @dataclass
@@ -46,7 +45,6 @@ class _Walk:
     string: str = "string full"
     string_at: float | None = None
     removed: dict[str, float] = field(default_factory=lambda: {"upper": 0.0, "lower": 0.0})
-    strokes: bool = False
     pulls: int | None = None
     braced: bool = False
 
@@ -79,8 +77,8 @@ def history(entries: list[Entry]) -> History:
             # gaps at full brace are read on a braced bow, said or not
             walk.braced |= walk.string == "string full" and any(r.kind == "gap" for r in readings)
             taken = (walk.removed["upper"], walk.removed["lower"])
-            checks.append(Check(entry, len(checks) + 1, readings, walk.string, walk.string_at, taken, walk.strokes))
-            walk.removed, walk.strokes = {"upper": 0.0, "lower": 0.0}, False
+            checks.append(Check(entry, len(checks) + 1, readings, walk.string, walk.string_at, taken))
+            walk.removed = {"upper": 0.0, "lower": 0.0}
             weights += [(r.draw or 0.0, r.value) for r in readings if r.kind == "weight"]
             last_draw = max([last_draw, *(r.draw for r in readings if r.draw is not None)])
         for m in measures:
@@ -88,7 +86,7 @@ def history(entries: list[Entry]) -> History:
                 walk.removed[m.limb] += m.value
                 walk.pulls = 0
             elif m.kind == "strokes":
-                walk.strokes, walk.pulls = True, 0
+                walk.pulls = 0
             elif m.kind == "pulls" and walk.pulls is not None:
                 walk.pulls += int(m.value)
     taken = (walk.removed["upper"], walk.removed["lower"])
@@ -122,13 +120,25 @@ class Bench:
     trouble: str = ""
 
 
-def plan_for(build: Build, found: Solution, braced: bool) -> core.Plan:
+@dataclass(frozen=True)
+class Shop:
+    """What all builds share at the tiller: losses, and the gear in use."""
+
+    losses: Losses
+    gear: tuple[core.Gear, ...]
+
+    @classmethod
+    def get(cls) -> "Shop":
+        """Read it once for a page, however many builds it shows."""
+        workshop = Workshop.get()
+        gear = tuple(core.Gear(g.name, g.rating, Gear.KINDS[g.kind]) for g in Gear.objects.filter(in_use=True))
+        return cls(Losses(workshop.finishing_loss, 0.015, workshop.shooting_loss, 0.015), gear)
+
+
+def plan_for(build: Build, found: Solution, braced: bool, shop: Shop) -> core.Plan:
     """What tillering this build is to reach."""
-    workshop = Workshop.get()
-    gear = tuple(core.Gear(g.name, g.rating, Gear.KINDS[g.kind]) for g in Gear.objects.filter(in_use=True))
     ceiling = 0.95 * found.wood.rupture_strain
     limit = min(max(found.wood.working_strain, 1.03 * found.strain), ceiling)
-    losses = Losses(workshop.finishing_loss, 0.015, workshop.shooting_loss, 0.015)
     return core.Plan(
         build.design.weight,
         build.design.draw,
@@ -137,8 +147,8 @@ def plan_for(build: Build, found: Solution, braced: bool) -> core.Plan:
         build.beginner,
         braced,
         limit,
-        gear,
-        losses,
+        shop.gear,
+        shop.losses,
     )
 
 
@@ -150,19 +160,20 @@ def string_bow(bow: Bow, check: Check, length: float) -> Bow:
     return changed(bow, hold=hold, brace_height=check.string_at or bow.brace_height)
 
 
-def bench(build: Build, upto: int | None = None) -> Bench:
+def bench(build: Build, upto: int | None = None, shop: Shop | None = None) -> Bench:
     """Work out what the tiller screen says.
 
     Args:
         build: the build.
         upto: number of the check to look back at, or None for now.
+        shop: what all builds share, where it is at hand.
 
     Raises:
         BowyeryError: the design itself cannot be solved.
     """
     found = solution(build.design)
     past = history(standing_entries(build))
-    plan = plan_for(build, found, past.braced)
+    plan = plan_for(build, found, past.braced, shop or Shop.get())
     checks = past.checks[:upto] if upto else past.checks
     if not checks:
         return Bench(
@@ -171,13 +182,12 @@ def bench(build: Build, upto: int | None = None) -> Bench:
             trouble="Nothing has been read yet. Put the string on, pull a little, and write down the first weight.",
         )
     current = not upto or upto >= len(past.checks)
-    pulls = past.pulls if current else None
+    pulls, removed = (past.pulls, past.removed) if current else (None, (0.0, 0.0))
     last_draw = max([r.draw or 0.0 for check in checks for r in check.readings])
     key = (
         found.layout, found.wanted, found.wood, [(c.readings, c.string, c.string_at, c.removed) for c in checks],
-        plan, past.removed if current else (0.0, 0.0), pulls, last_draw,
+        plan, removed, pulls, last_draw,
     )  # fmt: skip
-    removed = past.removed if current else (0.0, 0.0)
     work = partial(_work_out, found, checks, plan, removed, pulls, last_draw)
     try:
         now, outlook, stand, further, harder, act = computed("tiller", key, work)

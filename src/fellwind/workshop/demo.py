@@ -115,7 +115,7 @@ class _Loader:
         at: float,
     ) -> str:
         """What a maker would read on limbs of this stiffness against the design, to the nearest mark."""
-        check = Check(Entry(), 0, (), f"string {string}", at * INCH, (0.0, 0.0), False)
+        check = Check(Entry(), 0, (), f"string {string}", at * INCH, (0.0, 0.0))
         bow = string_bow(found.bow, check, found.layout.length)
         asked = [Reading("weight", 0.0, draw=d * INCH) for d in draws]
         braced = string != "long"

@@ -55,7 +55,10 @@ def today(workshop: Workshop, now: timezone.datetime, shown: Units) -> dict[str,
 
     total = Sum("entries__minutes", filter=Q(entries__corrected_by=None))
     open_builds = list(builds().filter(finished=None).annotate(spent=total))
-    rows = sorted((_row(build, now, shown) for build in open_builds), key=lambda row: (not row.now, -row.build.number))
+    bench_shop = tiller.Shop.get()
+    rows = sorted(
+        (_row(build, now, shown, bench_shop) for build in open_builds), key=lambda row: (not row.now, -row.build.number)
+    )
     resting = sum(1 for build in open_builds for w in build.resting if w.until > now)
     due = sum(1 for build in open_builds for w in build.resting if w.until <= now)
     rack = [(stave, seasoning(stave, workshop)) for stave in staves().filter(builds=None)[:20]]
@@ -78,7 +81,7 @@ def _ready(found: Seasoning) -> bool:
     return found.forecast is not None and found.forecast.ready_in <= 0
 
 
-def _row(build: Build, now: timezone.datetime, shown: Units) -> Row:
+def _row(build: Build, now: timezone.datetime, shown: Units, bench_shop: tiller.Shop) -> Row:
     found, _ = designs.try_solution(build.design)
     take: dict[str, str] = {}
     act, state, ready = TODO[build.stage], "can be done now", True
@@ -92,7 +95,7 @@ def _row(build: Build, now: timezone.datetime, shown: Units) -> Row:
         act = "The proof is written; print the bow card and close the build"
     elif build.stage == "tiller" and found is not None:
         try:
-            bench = tiller.bench(build)
+            bench = tiller.bench(build, shop=bench_shop)
         except BowyeryError:
             bench = None
         if bench is not None and bench.advice is not None and bench.stand is not None:

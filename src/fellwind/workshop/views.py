@@ -81,7 +81,7 @@ def archer_edit(request: HttpRequest, pk: int | None = None) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         form.save(archer)
         messages.success(request, f"{archer.name} is kept.")
-        return redirect((request.GET.get("then") == "design" and "designs:new") or "workshop:shop")
+        return redirect("workshop:shop")
     rulers = [(RULERS[key], value) for key, value in (on_rulers(archer.draw, USUAL_HANDLE_DEPTH).items() if pk else ())]
     context = {"form": form, "archer": archer, "rulers": rulers}
     return render(request, "workshop/archer.html", context, status=422 if form.errors else 200)
