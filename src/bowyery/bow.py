@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import Literal
 
 import numpy as np
@@ -120,6 +121,32 @@ class LimbGrid:
     def batch(self) -> int:
         """Number of bows."""
         return int(self.stiffness.shape[1])
+
+    @cached_property
+    def march_values(self) -> tuple[Floats, Floats | None]:
+        """Compliance ``step²/EI`` and unstrung turn of the cells, nock first, ``(n, 2, B)``; None for straight limbs."""
+        step = (self.length / self.cells)[..., None]
+        compliance = np.ascontiguousarray(np.moveaxis(step**2 / self.stiffness, -1, 0)[::-1])
+        if not self.curvature.any():
+            return compliance, None
+        return compliance, np.ascontiguousarray(np.moveaxis(self.curvature * step, -1, 0)[::-1])
+
+    def coarser(self, cells: int) -> LimbGrid:
+        """Fewer, longer cells of the same mean compliance and curvature, for a first approach."""
+        every = self.cells // cells
+
+        def joined(values: Floats) -> Floats:
+            return np.asarray(values.reshape(*values.shape[:2], cells, every).mean(-1))
+
+        nodes = (self.node_stiffness, self.axis, self.depth, self.width, self.line_mass)
+        return LimbGrid(
+            self.length, 1.0 / joined(1.0 / self.stiffness), joined(self.curvature), self.root,
+            *(values[..., ::every] for values in nodes),
+        )  # fmt: skip
+
+    def part(self, which: slice) -> LimbGrid:
+        """Some bows of the batch."""
+        return LimbGrid(*(getattr(self, name)[:, which] for name in self.__dataclass_fields__))
 
     def places(self) -> Floats:
         """Distances of the nodes from the root, ``(2, B, n+1)`` (m)."""

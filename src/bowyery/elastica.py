@@ -6,6 +6,7 @@ the derivatives with respect to T and p along. Staggered midpoint rule (Störmer
 the same as a chain of rigid bars joined by springs, so that its energy balances exactly. A negative p is
 minus the length over which the string lies on the limb. Elastica: Love, A Treatise on the Mathematical
 Theory of Elasticity (1927), chapter 19. Batched throughout: first axis upper and lower limb, second the bows.
+Points and directions in the plane are complex numbers: along the handle axis, and i times across to the belly.
 """
 
 from __future__ import annotations
@@ -13,95 +14,146 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from bowyery.bow import LimbGrid
 from bowyery.section import Floats
 
-SIDES = np.array([1.0, -1.0])[:, None]  # the lower limb's outward axis points down the handle axis
+Points = NDArray[np.complex128]
+SIDES = np.array([[1.0], [-1.0]])  # the lower limb's outward axis points down the handle axis
 
 
 @dataclass(frozen=True)
 class March:
-    """Where the march from nock to root ends, and its derivatives by (T, p); shapes ``(2, B)``, ``(2, 2, B)``."""
+    """Where the march from nock to root ends, its derivatives by (T, p), and the bars on its way.
 
-    inward: Floats
-    offset: Floats
+    Attributes:
+        place: of the root in the string's frame: inward along the string, i × offset from it, ``(2, B)`` (m).
+        angle: between limb and string at the root, ``(2, B)`` (rad).
+        d_place, d_angle: by T and p, ``(2, 2, B)``.
+        bars: inclination of the bar around each node to the string, nock first, ``(n+1, 2, B)`` (rad).
+        share: how much of a cell's length the bar at each node has, ``(n+1, 2, B)`` or ``(n+1, 1, 1)``.
+    """
+
+    place: Points
     angle: Floats
-    d_inward: Floats
-    d_offset: Floats
+    d_place: Points
     d_angle: Floats
+    bars: Floats
+    share: Floats
 
 
-def march(limbs: LimbGrid, tension: Floats, p: Floats) -> March:
+def _free_cells(limbs: LimbGrid, p: Floats) -> tuple[Floats, Floats]:
+    """Share of each cell, nock first, that the string does not lie on, and its derivative by p."""
+    n = limbs.cells
+    step = limbs.length / n
+    index = np.arange(n - 1, -1, -1.0)[:, None, None]
+    left = (limbs.length + np.minimum(p, 0.0)) / step - index
+    cut = (p < 0) & (left > 0) & (left < 1)
+    return np.clip(left, 0.0, 1.0), np.where(cut, 1.0 / step, 0.0)
+
+
+def march(limbs: LimbGrid, tension: Floats, p: Floats, contact: bool = True) -> March:
     """March each limb from the nock, or from where the string lifts off, to the root.
 
     Args:
         limbs: the grid.
         tension: T, ``(2, B)`` (N).
         p: angle at the nock (rad), or minus the length in contact (m), ``(2, B)``.
+        contact: whether a negative p is a length in contact; if not it is an angle like any other.
 
     Returns:
-        Position of the root in the string's frame: distance inward along the string, offset of the string
-        from the limb, angle between limb and string.
+        The root in the string's frame, and all that was met on the way.
     """
-    n = limbs.cells
+    n, shape = limbs.cells, p.shape
     step = limbs.length / n
-    free = limbs.length + np.minimum(p, 0.0)
-    in_contact = p < 0
-    psi = np.maximum(p, 0.0)
-    a, b = np.zeros_like(psi), np.zeros_like(psi)
-    da, db, dpsi = (np.zeros((2, *psi.shape)) for _ in range(3))
-    dpsi[1] = np.where(in_contact, 0.0, 1.0)
-    cos, sin = np.cos(psi), np.sin(psi)
-    any_contact = bool(in_contact.any())
-    ds, dds = step, np.zeros_like(step)
-    for i in range(n - 1, -1, -1):
-        if any_contact:
-            ds = np.clip(free - i * step, 0.0, step)
-            dds = np.where(in_contact & (ds > 0) & (ds < step), 1.0, 0.0)
-        half = 0.5 * ds
-        a, b = a + half * cos, b + half * sin
-        da, db = da - half * sin * dpsi, db + half * cos * dpsi
-        compliance = 1.0 / limbs.stiffness[..., i]
-        bend = limbs.curvature[..., i] + tension * b * compliance
-        if any_contact:
-            da[1] += 0.5 * dds * cos
-            db[1] += 0.5 * dds * sin
-            dpsi[1] -= dds * bend
-        dbend = tension * compliance * db
-        dbend[0] += b * compliance
-        psi, dpsi = psi - ds * bend, dpsi - ds * dbend
-        cos, sin = np.cos(psi), np.sin(psi)
-        a, b = a + half * cos, b + half * sin
-        da, db = da - half * sin * dpsi, db + half * cos * dpsi
-        if any_contact:
-            da[1] += 0.5 * dds * cos
-            db[1] += 0.5 * dds * sin
-    return March(a, b, psi, da, db, dpsi)
+    touching = p < 0
+    lies = contact and bool(touching.any())
+    # lengths are counted in cells; the derivative by T is carried as T times itself, its offset with b added
+    compliance, curvature = limbs.march_values
+    pull = compliance * tension
+    bars, sines, cosines = np.empty((n + 1, 3, *shape)), np.empty((n + 1, *shape)), np.empty((n + 1, *shape))
+    state = bars[0]
+    state[0] = np.maximum(p, 0.0) if contact else p
+    state[1] = 0.0
+    state[2] = np.where(touching, 0.0, 1.0) if contact else 1.0
+    offset, turn, term = np.zeros((3, *shape)), np.empty((3, *shape)), np.empty((2, *shape))
+    low, high = offset[:2], offset[1:]
+    np.sin(state[0], out=sines[0])
+    np.cos(state[0], out=cosines[0])
+    share, d_share = np.ones((n + 1, 1, 1)), None
+    share[0] = share[n] = 0.5
+    if lies:
+        free, d_free = _free_cells(limbs, p)
+        share, d_share = np.zeros((n + 1, *shape)), np.zeros((n + 1, *shape))
+        share[:-1] += 0.5 * free
+        share[1:] += 0.5 * free
+        d_share[:-1] += 0.5 * d_free
+        d_share[1:] += 0.5 * d_free
+    for i in range(n):
+        if lies:
+            assert d_share is not None
+            s, c = sines[i] * share[i], cosines[i] * share[i]
+            offset[2] += d_share[i] * sines[i]
+        elif i == 0:
+            s, c = 0.5 * sines[0], 0.5 * cosines[0]
+        else:
+            s, c = sines[i], cosines[i]
+        np.multiply(c, state[1:], out=term)
+        low += s
+        high += term
+        np.multiply(pull[i], offset, out=turn)
+        if curvature is not None:
+            turn[0] += curvature[i]
+        if lies:
+            bend = turn[0]
+            turn[2] *= free[i]
+            turn[2] += d_free[i] * bend
+            turn[:2] *= free[i]
+        state = np.subtract(state, turn, out=bars[i + 1])
+        np.sin(state[0], out=sines[i + 1])
+        np.cos(state[0], out=cosines[i + 1])
+    s, c = sines[n] * share[n], cosines[n] * share[n]
+    low += s
+    high += c * state[1:]
+    angles = bars[:, 0]
+    d_bars = bars[:, 1:]
+    s, c = (sines * share)[:, None], cosines * share
+    inward, d_inward = c.sum(0), -(s * d_bars).sum(0)
+    offset[1] -= offset[0]
+    d_angle = state[1:].copy()
+    if lies:
+        assert d_share is not None
+        d_inward[1] += (d_share * cosines).sum(0)
+        offset[2] += d_share[n] * sines[n]
+    d_place = (d_inward + 1j * offset[1:]) * step
+    loaded = np.where(tension > 0, tension, 1.0)
+    d_place[0] /= loaded
+    d_angle[0] /= loaded
+    return March((inward + 1j * offset[0]) * step, state[0], d_place, d_angle, angles, share)
 
 
 @dataclass(frozen=True)
 class Ends:
-    """Tips (or lift-off points) and outward string directions in the bow's frame; vectors on the first axis."""
+    """Tips (or lift-off points) and outward string directions in the bow's frame, ``(2, B)``; derivatives ``(2, 2, B)``."""
 
-    tip: Floats
-    out: Floats
-    d_tip: Floats
-    d_out: Floats
+    tip: Points
+    out: Points
+    d_tip: Points
+    d_out: Points
 
 
-def ends(limbs: LimbGrid, tension: Floats, p: Floats) -> Ends:
-    m = march(limbs, tension, p)
-    phi = limbs.root[..., 2] - m.angle
-    d_phi = -m.d_angle
-    c, s = np.cos(phi), np.sin(phi)
-    out, normal = np.stack([c, s]), np.stack([-s, c])
-    tip = np.stack([limbs.root[..., 0], limbs.root[..., 1]]) + m.inward * out + m.offset * normal
-    d_tip = m.d_inward * out[:, None] + m.d_offset * normal[:, None] + (m.inward * normal - m.offset * out)[:, None] * d_phi[None]
-    d_out = normal[:, None] * d_phi[None]
-    for vector in (tip, out, d_tip, d_out):
-        vector[0] *= SIDES
-    return Ends(tip, out, d_tip, d_out)
+def ends(limbs: LimbGrid, tension: Floats, p: Floats, contact: bool = True) -> Ends:
+    """Place the marched limbs on their roots."""
+    m = march(limbs, tension, p, contact)
+    out = np.exp(1j * (limbs.root[..., 2] - m.angle))
+    d_out = -1j * m.d_angle * out
+    root = limbs.root[..., 0] + 1j * limbs.root[..., 1]
+    found = Ends(root + m.place * out, out, m.d_place * out + m.place * d_out, d_out)
+    for points in (found.tip, found.out, found.d_tip, found.d_out):
+        lower = points[..., 1, :]
+        lower.real *= -1.0  # the lower limb's outward axis points down the handle axis
+    return found
 
 
 @dataclass(frozen=True)
@@ -126,72 +178,67 @@ class Shapes:
     energy: Floats
     tip: Floats
 
+    def part(self, which: slice) -> Shapes:
+        """Some states of the batch."""
+        return Shapes(
+            self.along[:, which], self.across[:, which], self.moment[:, which], self.bend[:, which],
+            self.back[:, which], self.belly[:, which], self.energy[which], self.tip[..., which],
+        )  # fmt: skip
 
-def shapes(limbs: LimbGrid, tension: Floats, p: Floats) -> Shapes:
+
+def shapes(limbs: LimbGrid, tension: Floats, p: Floats, contact: bool = True) -> Shapes:
     """Work out shapes, moments and strains at solved states; ``tension`` and ``p`` are ``(2, B)``."""
-    n = limbs.cells
-    step = limbs.length / n
-    free = limbs.length + np.minimum(p, 0.0)
-    psi = np.maximum(p, 0.0)
-    b = np.zeros_like(psi)
-    bar = np.zeros((*psi.shape, n + 1))  # inclination of the bar around each node
-    offset = np.zeros_like(bar)
-    bend = np.zeros((*psi.shape, n))
-    sin = np.sin(psi)
-    bar[..., n] = psi
-    for i in range(n - 1, -1, -1):
-        ds = np.clip(free - i * step, 0.0, step)
-        b = b + 0.5 * ds * sin
-        bend[..., i] = tension * b / limbs.stiffness[..., i]
-        psi = psi - ds * (limbs.curvature[..., i] + bend[..., i])
-        sin = np.sin(psi)
-        b = b + 0.5 * ds * sin
-        bar[..., i], offset[..., i] = psi, b
-    # turn the whole limb so that its root has its known inclination, then lay the bars outward
-    turn = limbs.root[..., 2] - bar[..., 0]
-    held = np.cumsum((limbs.curvature + bend) * step[..., None], axis=-1)
-    inclination = limbs.root[..., 2, None] + np.concatenate([np.zeros_like(held[..., :1]), held], axis=-1)
-    half = 0.5 * step[..., None]
-    du = half * (np.cos(inclination[..., 1:]) + np.cos(inclination[..., :-1]))
-    dy = half * (np.sin(inclination[..., 1:]) + np.sin(inclination[..., :-1]))
-    zero = np.zeros_like(turn)[..., None]
-    u = limbs.root[..., 0, None] + np.concatenate([zero, np.cumsum(du, -1)], -1)
-    y = limbs.root[..., 1, None] + np.concatenate([zero, np.cumsum(dy, -1)], -1)
-    moment = tension[..., None] * offset
+    m = march(limbs, tension, p, contact)
+    step = (limbs.length / limbs.cells)[..., None]
+    sines = np.sin(m.bars) * m.share
+    offset = np.cumsum(sines, 0)
+    # at the middle of a cell all bars up to it count, at a node its own bar by half
+    middle = np.moveaxis(offset[:-1], 0, -1)[..., ::-1] * step
+    free = _free_cells(limbs, p)[0] if m.share.shape[1] > 1 else 1.0
+    at_node = offset.copy()
+    at_node[:-1] -= 0.5 * free * np.sin(m.bars[:-1])
+    moment = tension[..., None] * np.moveaxis(at_node, 0, -1)[..., ::-1] * step
+    bend = tension[..., None] * middle / limbs.stiffness
+    turned = np.cumsum((limbs.curvature + bend) * step, axis=-1)
+    inclination = np.concatenate([np.zeros_like(turned[..., :1]), turned], -1) + limbs.root[..., 2, None]
+    bars = np.exp(1j * inclination)
+    way = np.cumsum(0.5 * step * (bars[..., 1:] + bars[..., :-1]), -1)
+    place = np.concatenate([np.zeros_like(way[..., :1]), way], -1) + (limbs.root[..., 0] + 1j * limbs.root[..., 1])[..., None]
+    place[1].real *= -1.0
     curve = moment / limbs.node_stiffness
-    energy = 0.5 * (limbs.stiffness * bend**2).sum(-1) * step
-    along = u * SIDES[..., None]
+    energy = 0.5 * (limbs.stiffness * bend**2 * step).sum((0, 2))
     return Shapes(
-        along,
-        y,
+        place.real,
+        place.imag,
         moment,
         curve,
         curve * limbs.axis,
         -curve * (limbs.depth - limbs.axis),
-        energy.sum(0),
-        np.stack([along[..., -1], y[..., -1]]),
+        energy,
+        np.stack([place[..., -1].real, place[..., -1].imag]),
     )
 
 
-def bent(limbs: LimbGrid, scale: Floats) -> tuple[Floats, Floats]:
-    """Tips ``(2, 2, B, k)`` and root moment arms for guessed bends ``scale·(L − s)/EI``, ``scale`` is ``(B, k)``."""
+def bent(limbs: LimbGrid, scale: Floats) -> tuple[Points, Floats]:
+    """Tips ``(2, B, k)`` and nock inclinations for guessed bends ``scale·(L − s)/EI``, ``scale`` is ``(B, k)``."""
     n = limbs.cells
+    step = limbs.length / n
     middle = 1 - (np.arange(n) + 0.5) / n
     lever = limbs.length[..., None] * middle / limbs.stiffness
-    step = (limbs.length / n)[..., None, None]
-    kappa = limbs.curvature[:, :, None, :] + scale[None, :, :, None] * lever[:, :, None, :]
-    theta = np.cumsum(kappa, -1) * step
-    theta = limbs.root[..., 2, None, None] + theta - 0.5 * kappa * step
-    tip = np.stack(
-        [
-            SIDES[..., None] * (limbs.root[..., 0, None] + (np.cos(theta) * step).sum(-1)),
-            limbs.root[..., 1, None] + (np.sin(theta) * step).sum(-1),
-        ]
-    )
+    # half the turn of a cell belongs to the cell itself
+    natural = np.cumsum(limbs.curvature, -1) - 0.5 * limbs.curvature
+    added = np.cumsum(lever, -1) - 0.5 * lever
+    theta = (natural * step[..., None] + limbs.root[..., 2, None])[:, :, None] + scale[None, :, :, None] * (
+        added * step[..., None]
+    )[:, :, None]
+    way = np.exp(1j * theta).sum(-1) * step[..., None]
+    tip = way + (limbs.root[..., 0] + 1j * limbs.root[..., 1])[..., None]
+    tip[1].real *= -1.0
     return tip, theta[..., -1]
 
 
 def scales(limbs: LimbGrid, count: int) -> Floats:
+    """Guessed bends from none to far more than any bow's, ``(B, count)``."""
     n = limbs.cells
     middle = 1 - (np.arange(n) + 0.5) / n
     turn = ((limbs.length[..., None] * middle / limbs.stiffness).sum(-1) * limbs.length / n).max(0)

@@ -5,12 +5,14 @@ Batched throughout: first axis upper and lower limb, second the bows. Failures a
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import dataclass, replace
 
 import numpy as np
 
 from bowyery.bow import CELLS, Bow, Hold, LimbGrid, grid
-from bowyery.elastica import SIDES, Shapes, bent, ends, scales, shapes
+from bowyery.elastica import SIDES, Ends, Points, Shapes, bent, ends, scales, shapes
 from bowyery.errors import (
     DescriptionError,
     DrawBeyondReachError,
@@ -18,10 +20,11 @@ from bowyery.errors import (
     StringTooLongError,
     StringTooShortError,
 )
+from bowyery.newton import Residual, newton
 from bowyery.section import Floats
 
-_STEPS = 60
-_TOLERANCE = 1e-10
+_FEW = 16
+Rows = tuple[list[int], list[int]]
 
 
 @dataclass(frozen=True)
@@ -79,57 +82,45 @@ def _crossing(scale: Floats, value: Floats, goal: Floats) -> tuple[Floats, Float
     return np.asarray(scale[rows, at - 1] + share * (scale[rows, at] - scale[rows, at - 1])), np.asarray(found)
 
 
-def _start(limbs: LimbGrid, scale: Floats, toward: Floats | None, drop: float = 1e-9) -> tuple[Floats, Floats]:
-    """Tension and nock angle that go with a guessed bend; ``toward`` is N ``(2, B)``, or None for brace."""
-    tip, theta = bent(limbs, scale[:, None])
-    tip, theta = tip[..., 0], theta[..., 0]
-    line = tip - tip[:, ::-1] if toward is None else tip - toward[:, None]
-    line = line / np.hypot(*line)
-    phi = np.arctan2(line[1], line[0] * SIDES)
-    root = np.stack([SIDES * limbs.root[..., 0], limbs.root[..., 1]])
-    arm = root - tip
-    lever = np.abs(line[0] * arm[1] - line[1] * arm[0])
-    tension = scale * limbs.length / np.maximum(lever, 0.02 * limbs.length)
-    return np.maximum(tension, drop), np.maximum(theta - phi, 0.02)
+def _start(limbs: LimbGrid, scale: Floats, toward: Points | None) -> tuple[Floats, Floats]:
+    """Tension and nock angle that go with a guessed bend; ``toward`` is N ``(B,)``, or None for brace."""
+    tips, thetas = bent(limbs, scale[:, None])
+    tip, theta = tips[..., 0], thetas[..., 0]
+    line = tip - tip[::-1] if toward is None else tip - toward
+    line = line / np.abs(line)
+    root = limbs.root[..., 0] * SIDES + 1j * limbs.root[..., 1]
+    tension = scale * limbs.length / np.maximum(np.abs(cross(line, root - tip)), 0.02 * limbs.length)
+    return np.maximum(tension, 1e-9), np.maximum(theta - np.arctan2(line.imag, line.real * SIDES), 0.02)
 
 
-def _newton(residual, x: Floats, tensions: slice, angles: slice, what: str) -> Floats:  # type: ignore[no-untyped-def]
-    """Solve ``residual(x) = (r, J)`` for a batch; ``x`` is ``(unknowns, B)``, tensions are scaled to about one."""
-    r, jac = residual(x)
-    size = np.abs(r).max(0)
-    for _ in range(_STEPS):
-        done = size < _TOLERANCE
-        if done.all():
-            return x
-        try:
-            step = -np.linalg.solve(jac.transpose(2, 0, 1), r.T[..., None])[..., 0].T
-        except np.linalg.LinAlgError as error:
-            raise NotConvergedError(f"{what} could not be found: the equations became singular.") from error
-        limit = np.full_like(step, 0.35)
-        limit[tensions] = 0.5 * np.abs(x[tensions]) + 0.05
-        # angles turn into lengths of contact below zero, and those move by less at a time
-        nocks = x[angles]
-        limit[angles] = np.where(nocks <= 0, 0.03, np.where(step[angles] < 0, np.minimum(nocks + 0.02, 0.35), 0.35))
-        factor = np.minimum(1.0, (limit / np.maximum(np.abs(step), 1e-300)).min(0))
-        factor = np.where(done, 0.0, factor)
-        for _ in range(6):
-            trial = x + factor * step
-            r_new, jac_new = residual(trial)
-            size_new = np.abs(r_new).max(0)
-            worse = ~(size_new < np.maximum(2.0 * size, _TOLERANCE)) & ~done
-            if not worse.any():
-                break
-            factor = np.where(worse, 0.3 * factor, factor)
-        x, r, jac, size = trial, r_new, jac_new, size_new
-    bad = int((~(size < 1e-7)).sum())
-    if bad:
-        raise NotConvergedError(f"{what} could not be found for {bad} of {size.size} states; change the draw or string a little.")
-    return x
+def cross(v: Points, w: Points) -> Floats:
+    """Cross product of vectors in the plane, written as complex numbers."""
+    return np.asarray(v.real * w.imag - v.imag * w.real)
+
+
+def dot(v: Points, w: Points) -> Floats:
+    """Scalar product of vectors in the plane, written as complex numbers."""
+    return np.asarray(v.real * w.real + v.imag * w.imag)
 
 
 def _check_goal(value: Floats, what: str) -> None:
     if not np.all(np.isfinite(value)) or np.any(value <= 0):
         raise DescriptionError(f"The {what} must be a number above zero.", what.replace(" ", "_"))
+
+
+def _coarse(limbs: LimbGrid) -> LimbGrid:
+    """The limbs in few cells, where they divide into them, for first guesses."""
+    return limbs.coarser(_FEW) if limbs.cells % _FEW == 0 and limbs.cells > _FEW else limbs
+
+
+def _refined(
+    limbs: LimbGrid, few: LimbGrid, equations: Callable[[LimbGrid], Residual], guess: Floats, rows: Rows, what: str
+) -> Floats:
+    """Solve on few cells first where there are many: most steps are then made where they cost little."""
+    if few is not limbs:
+        with suppress(NotConvergedError):
+            guess = newton(equations(few), guess, *rows, what, close=1e-5, near=1e-3)
+    return newton(equations(limbs), guess, *rows, what)
 
 
 def brace(limbs: LimbGrid, hold: Hold, height: Floats | None = None, string_length: Floats | None = None) -> Braced:
@@ -144,111 +135,110 @@ def brace(limbs: LimbGrid, hold: Hold, height: Floats | None = None, string_leng
         DescriptionError: a height or length that is not above zero.
     """
     px, py = hold.pivot
-    flat = np.zeros((limbs.batch, 1))
-    rest_tip, _ = bent(limbs, flat)
-    rest_tip = rest_tip[..., 0]
+    few = _coarse(limbs)
+    scale = scales(few, 28)
+    tip, _ = bent(few, scale)
     if height is None:
         assert string_length is not None, "either brace height or string length"
-        goal_length = np.broadcast_to(np.asarray(string_length, float), (limbs.batch,))
-        _check_goal(goal_length, "string length")
-        longer = goal_length >= np.hypot(*(rest_tip[:, 0] - rest_tip[:, 1]))
+        goal = np.broadcast_to(np.asarray(string_length, float), (limbs.batch,))
+        _check_goal(goal, "string length")
+        longer = goal >= np.abs(tip[0, :, 0] - tip[1, :, 0])
         if longer.any():
             if not longer.all():
                 raise StringTooLongError("Some bows of the batch have a hanging string and some a braced one.")
-            return _hang(limbs, hold, rest_tip, goal_length)
+            return _hang(hold, bent(limbs, np.zeros((limbs.batch, 1)))[0][..., 0], goal)
+        scale, found = _crossing(scale, np.abs(tip[0] - tip[1]), goal)
     else:
-        height = np.broadcast_to(np.asarray(height, float), (limbs.batch,))
-        _check_goal(height, "brace height")
-    scale = scales(limbs, 28)
-    tip, _ = bent(limbs, scale)
-    across = _line_height(tip, px) - py
-    if height is None:
-        scale, found = _crossing(scale, np.hypot(*(tip[:, 0] - tip[:, 1])), goal_length)
-    else:
-        if np.any(across[:, 0] >= height):
+        goal = np.broadcast_to(np.asarray(height, float), (limbs.batch,))
+        _check_goal(goal, "brace height")
+        across = _line_height(tip, px) - py
+        if np.any(across[:, 0] >= goal):
             raise StringTooLongError("At this brace height the string would not be tight; ask for a higher brace.")
-        scale, found = _crossing(scale, -across, -height)
+        scale, found = _crossing(scale, -across, -goal)
     if not found.all():
         raise StringTooShortError("These limbs cannot bend so far: give a longer string or a lower brace height.")
-    tension, p = _start(limbs, scale, None)
+    tension, p = _start(few, scale, None)
     unit = tension.mean(0)
+    last: list[Ends] = []
 
-    def residual(x: Floats) -> tuple[Floats, Floats]:
-        e = ends(limbs, np.stack([x[0], x[0]]) * unit, x[1:])
-        contact = np.minimum(x[1:], 0.0)
-        gap = e.tip[:, 0] - e.tip[:, 1]
-        r, jac = np.empty_like(x), np.zeros((3, 3, x.shape[1]))
-        # columns: T, p upper, p lower; derivative of a quantity of limb k by T and by its own p
-        d_gap = np.stack([(e.d_tip[:, 0, 0] - e.d_tip[:, 0, 1]) * unit, e.d_tip[:, 1, 0], -e.d_tip[:, 1, 1]])
-        d_out = [np.stack([e.d_out[:, 0, k] * unit, *(e.d_out[:, 1, k] * (k == j) for j in (0, 1))]) for k in (0, 1)]
-        for k in (0, 1):
-            r[k] = _cross(gap, e.out[:, k])
-            jac[k] = [_cross(d_gap[j], e.out[:, k]) + _cross(gap, d_out[k][j]) for j in range(3)]
-        if height is None:
-            length = np.hypot(*gap)
-            r[2] = length - (goal_length + contact.sum(0))
-            jac[2] = [(d_gap[j] * gap).sum(0) / length for j in range(3)]
-            jac[2, 1:] -= x[1:] < 0
-        else:
-            d_tips = np.zeros((3, 2, 2, x.shape[1]))
-            d_tips[0] = e.d_tip[:, 0] * unit
-            d_tips[1, :, 0], d_tips[2, :, 1] = e.d_tip[:, 1, 0], e.d_tip[:, 1, 1]
-            r[2] = _line_height(e.tip, px) - py - height
-            jac[2] = [_d_line_height(e.tip, d_tips[j], px) for j in range(3)]
-        return r, jac
+    def equations(of: LimbGrid) -> Residual:
+        def residual(x: Floats) -> tuple[Floats, Floats]:
+            e = ends(of, np.stack([x[0], x[0]]) * unit, x[1:])
+            last[:] = [e]
+            gap = e.tip[0] - e.tip[1]
+            r, jac = np.empty_like(x), np.zeros((3, 3, x.shape[1]))
+            # rows of the derivatives: by T, p upper, p lower
+            d_tip = np.zeros((3, 2, x.shape[1]), complex)
+            d_out = np.zeros_like(d_tip)
+            for d_all, d_own in ((d_tip, e.d_tip), (d_out, e.d_out)):
+                d_all[0] = d_own[0] * unit
+                d_all[1, 0], d_all[2, 1] = d_own[1, 0], d_own[1, 1]
+            d_gap = d_tip[:, 0] - d_tip[:, 1]
+            for k in (0, 1):
+                r[k] = cross(gap, e.out[k])
+                jac[k] = cross(d_gap, e.out[k]) + cross(gap, d_out[:, k])
+            if height is None:
+                length = np.abs(gap)
+                r[2] = length - goal - np.minimum(x[1:], 0.0).sum(0)
+                jac[2] = dot(d_gap, gap) / length
+                jac[2, 1:] -= x[1:] < 0
+            else:
+                r[2] = _line_height(e.tip, px) - py - goal
+                jac[2] = _d_line_height(e.tip, d_tip, px)
+            return r, jac
 
-    x = _newton(residual, np.stack([tension.mean(0) / unit, *p]), slice(0, 1), slice(1, 3), "The braced bow")
+        return residual
+
+    x = _refined(limbs, few, equations, np.stack([tension.mean(0) / unit, *p]), ([0], [1, 2]), "The braced bow")
     tension = x[0] * unit
     if np.any(tension <= 0):
         raise StringTooLongError("The string would not be tight: it must be shorter, or the brace higher.")
-    e = ends(limbs, np.stack([tension, tension]), x[1:])
-    contact = -np.minimum(x[1:], 0.0)
+    return _braced(hold, last[0].tip, tension, x[1:])
+
+
+def _braced(hold: Hold, tip: Points, tension: Floats, p: Floats) -> Braced:
+    px, py = hold.pivot
+    contact = -np.minimum(p, 0.0)
     at = px + hold.nock_offset
-    nock = np.stack([np.full(limbs.batch, at), _line_height(e.tip, at)])
+    nock = at + 1j * _line_height(tip, at)
     return Braced(
-        _line_height(e.tip, px) - py,
-        np.hypot(*(e.tip[:, 0] - e.tip[:, 1])) + contact.sum(0),
+        _line_height(tip, px) - py,
+        np.abs(tip[0] - tip[1]) + contact.sum(0),
         tension,
-        x[1:],
-        np.hypot(*(e.tip[:, 0] - nock)) + contact[0],
-        np.hypot(nock[0] - px, nock[1] - py),
+        p,
+        np.abs(tip[0] - nock) + contact[0],
+        np.abs(nock - (px + 1j * py)),
         False,
     )
 
 
-def _hang(limbs: LimbGrid, hold: Hold, tip: Floats, length: Floats) -> Braced:
+def _hang(hold: Hold, tip: Points, length: Floats) -> Braced:
     """A slack string hung at the nocks and taken up at the nocking point until it is just taut."""
     at = hold.pivot[0] + hold.nock_offset
-    low = np.minimum(tip[1, 0], tip[1, 1])
+    low = tip.imag.min(0)
     high = low + length
     for _ in range(80):
         middle = 0.5 * (low + high)
-        total = sum(np.hypot(tip[0, k] - at, tip[1, k] - middle) for k in (0, 1))
+        total = np.abs(tip - (at + 1j * middle)).sum(0)
         low, high = np.where(total < length, middle, low), np.where(total < length, high, middle)
-    middle = 0.5 * (low + high)
-    part = np.hypot(tip[0, 0] - at, tip[1, 0] - middle)
-    least = np.hypot(hold.nock_offset, middle - hold.pivot[1])
-    nothing = np.zeros(limbs.batch)
-    p = np.full((2, limbs.batch), 0.1)
-    return Braced(nothing * np.nan, length, nothing, p, part, least, True)
+    nock = at + 0.5j * (low + high)
+    nothing = np.zeros(length.size)
+    p = np.full((2, length.size), 0.1)
+    least = np.abs(nock - complex(*hold.pivot))
+    return Braced(nothing * np.nan, length, nothing, p, np.abs(tip[0] - nock), least, True)
 
 
-def _cross(v: Floats, w: Floats) -> Floats:
-    return np.asarray(v[0] * w[1] - v[1] * w[0])
-
-
-def _line_height(tip: Floats, along: float) -> Floats:
+def _line_height(tip: Points, along: float) -> Floats:
     """Across position of the line through both tips at a place along the handle axis."""
-    (xu, xl), (yu, yl) = tip[0], tip[1]
-    return np.asarray(yl + (yu - yl) * (along - xl) / (xu - xl))
+    gap = tip[0] - tip[1]
+    return np.asarray(tip[1].imag + gap.imag * (along - tip[1].real) / gap.real)
 
 
-def _d_line_height(tip: Floats, d_tip: Floats, along: float) -> Floats:
-    (xu, xl), (yu, yl) = tip[0], tip[1]
-    (dxu, dxl), (dyu, dyl) = d_tip[0], d_tip[1]
-    span, share = xu - xl, (along - xl) / (xu - xl)
-    d_share = -dxl / span - share * (dxu - dxl) / span
-    return np.asarray(dyl + (dyu - dyl) * share + (yu - yl) * d_share)
+def _d_line_height(tip: Points, d_tip: Points, along: float) -> Floats:
+    gap, d_gap = tip[0] - tip[1], d_tip[:, 0] - d_tip[:, 1]
+    share = (along - tip[1].real) / gap.real
+    d_share = -(d_tip[:, 1].real + share * d_gap.real) / gap.real
+    return np.asarray(d_tip[:, 1].imag + d_gap.imag * share + gap.imag * d_share)
 
 
 def draw(limbs: LimbGrid, hold: Hold, braced: Braced, draws: Floats) -> Drawn:
@@ -261,67 +251,74 @@ def draw(limbs: LimbGrid, hold: Hold, braced: Braced, draws: Floats) -> Drawn:
     """
     draws = np.broadcast_to(np.asarray(draws, float), (limbs.batch,))
     _check_goal(draws, "draw")
-    px, py = hold.pivot
+    pivot = complex(*hold.pivot)
     if np.any(draws < braced.least_draw - 1e-9):
         raise DrawBeyondReachError(
             f"The draw starts at {braced.least_draw.max() * 1000:.0f} mm, where the string is; ask for a longer draw."
         )
-    scale = scales(limbs, 32)
-    tip, _ = bent(limbs, scale)
-    start = np.stack([np.full_like(draws, px + hold.nock_offset), py + draws])
-    reach = np.hypot(*(tip - start[:, None, :, None]))
-    scale, found = _crossing(scale, -(braced.string_length[:, None] - reach.sum(0)), np.zeros_like(draws))
+    length, sliding, clamped = braced.string_length, hold.held_by == "sliding hook", hold.support == "clamp"
+    toward: Points = np.asarray(pivot + 1j * draws, complex)
+    if not sliding and not clamped:
+        toward = toward + hold.nock_offset
+    few = _coarse(limbs)
+    scale = scales(few, 32)
+    tip, _ = bent(few, scale)
+    reach = np.abs(tip - toward[:, None])
+    scale, found = _crossing(scale, -(length[:, None] - reach.sum(0)), np.zeros_like(draws))
     if not found.all():
         raise DrawBeyondReachError("The limbs and string cannot give this draw; shorten the draw or lengthen the bow.")
-    tension, p = _start(limbs, scale, start)
+    tension, p = _start(few, scale, toward)
     unit = np.maximum(tension.mean(0), 1.0)
-    length, sliding, clamped = braced.string_length, hold.held_by == "sliding hook", hold.support == "clamp"
-    line = np.hypot(*(start - np.array([[px], [py]])))
+    last: list[Ends] = []
+    tips = bent(few, scale[:, None])[0][..., 0]
+    parts = np.abs(tips - toward)
+    part = parts[0] * length / parts.sum(0) if sliding else braced.upper_part
 
-    def residual(x: Floats) -> tuple[Floats, Floats]:
-        e = ends(limbs, x[[0, 2]] * unit, x[[1, 3]])
-        parts = np.stack([x[4], length - x[4]]) + np.minimum(x[[1, 3]], 0.0)
-        nock = e.tip - parts * e.out
-        d_own = e.d_tip - parts * e.d_out  # by (T, p) of the same limb
-        d_own[:, 0] *= unit
-        d_own[:, 1] -= e.out * (x[[1, 3]] < 0)
-        d_out = e.d_out.copy()
-        d_out[:, 0] *= unit
-        r, jac = np.zeros_like(x), np.zeros((5, 5, x.shape[1]))
-        r[:2] = nock[:, 0] - nock[:, 1]
-        jac[:2, :2], jac[:2, 2:4] = d_own[:, :, 0], -d_own[:, :, 1]
-        jac[:2, 4] = -e.out[:, 0] - e.out[:, 1]
-        arm = nock[:, 0] - np.array([[px], [py]])
-        reach = np.hypot(*arm)
-        d_arm = np.zeros((2, 5, x.shape[1]))
-        d_arm[:, :2], d_arm[:, 4] = d_own[:, :, 0], -e.out[:, 0]
-        r[2] = reach - draws
-        jac[2] = (d_arm * arm[:, None]).sum(0) / reach
-        if clamped:
-            r[3], jac[3] = arm[0], d_arm[0]
-        else:
-            pull = x[0] * e.out[:, 0] + x[2] * e.out[:, 1]
-            d_pull = np.zeros((2, 5, x.shape[1]))
-            d_pull[:, :2], d_pull[:, 2:4] = x[0] * d_out[:, :, 0], x[2] * d_out[:, :, 1]
-            d_pull[:, 0] += e.out[:, 0]
-            d_pull[:, 2] += e.out[:, 1]
-            r[3] = _cross(arm, pull) / line
-            jac[3] = (_cross(d_arm, pull[:, None]) + _cross(arm[:, None], d_pull)) / line
-        if sliding:
-            r[4], jac[4, 0], jac[4, 2] = x[0] - x[2], 1.0, -1.0
-        else:
-            r[4], jac[4, 4] = x[4] - braced.upper_part, 1.0
-        return r, jac
+    def equations(of: LimbGrid) -> Residual:
+        def residual(x: Floats) -> tuple[Floats, Floats]:
+            e = ends(of, x[[0, 2]] * unit, x[[1, 3]])
+            last[:] = [e]
+            free = np.stack([x[4], length - x[4]]) + np.minimum(x[[1, 3]], 0.0)
+            nock = e.tip - free * e.out
+            d_own, d_out = e.d_tip - free * e.d_out, e.d_out  # by (T, p) of the same limb
+            d_own[0] *= unit
+            d_out[0] *= unit
+            d_own[1] -= e.out * (x[[1, 3]] < 0)
+            r, jac = np.zeros_like(x), np.zeros((5, 5, x.shape[1]))
+            apart = nock[0] - nock[1]
+            d_apart = np.concatenate([d_own[:, 0], -d_own[:, 1], (-e.out[0] - e.out[1])[None]])
+            r[0], r[1], jac[0], jac[1] = apart.real, apart.imag, d_apart.real, d_apart.imag
+            arm = nock[0] - pivot
+            d_arm = np.zeros_like(d_apart)
+            d_arm[:2], d_arm[4] = d_own[:, 0], -e.out[0]
+            away = np.abs(arm)
+            r[2], jac[2] = away - draws, dot(d_arm, arm) / away
+            if clamped:
+                r[3], jac[3] = arm.real, d_arm.real
+            else:
+                pull = x[0] * e.out[0] + x[2] * e.out[1]
+                d_pull = np.zeros_like(d_apart)
+                d_pull[:2], d_pull[2:4] = x[0] * d_out[:, 0], x[2] * d_out[:, 1]
+                d_pull[0] += e.out[0]
+                d_pull[2] += e.out[1]
+                r[3] = cross(arm, pull) / draws
+                jac[3] = (cross(d_arm, pull) + cross(arm, d_pull)) / draws
+            if sliding:
+                r[4], jac[4, 0], jac[4, 2] = x[0] - x[2], 1.0, -1.0
+            else:
+                r[4], jac[4, 4] = x[4] - braced.upper_part, 1.0
+            return r, jac
 
-    guess = np.stack([tension[0] / unit, p[0], tension[1] / unit, p[1], braced.upper_part])
-    x = _newton(residual, guess, slice(0, 3, 2), slice(1, 4, 2), "The drawn bow")
+        return residual
+
+    guess = np.stack([tension[0] / unit, p[0], tension[1] / unit, p[1], part])
+    x = _refined(limbs, few, equations, guess, ([0, 2], [1, 3]), "The drawn bow")
     tension, p = x[[0, 2]] * unit, x[[1, 3]]
-    e = ends(limbs, tension, p)
-    nock = e.tip[:, 0] - (x[4] + np.minimum(p[0], 0.0)) * e.out[:, 0]
-    arm = nock - np.array([[px], [py]])
-    pull = tension[0] * e.out[:, 0] + tension[1] * e.out[:, 1]
-    weight = -(pull * arm).sum(0) / draws
-    return Drawn(draws, weight, tension, p, nock, np.arctan2(arm[0], arm[1]))
+    e = last[0]
+    nock = e.tip[0] - (x[4] + np.minimum(p[0], 0.0)) * e.out[0]
+    arm = nock - pivot
+    weight = -dot(tension[0] * e.out[0] + tension[1] * e.out[1], arm) / draws
+    return Drawn(draws, weight, tension, p, np.stack([nock.real, nock.imag]), np.arctan2(arm.real, arm.imag))
 
 
 @dataclass(frozen=True)
@@ -394,8 +391,12 @@ def solve_grid(limbs: LimbGrid, bow: Bow, draws: Floats, braced: Braced | None =
     braced = braced or brace_bow(limbs, bow)
     many = limbs.repeated(draws.size)
     drawn = draw(many, bow.hold, repeated(braced, draws.size), draws)
-    at_brace = shapes(limbs, np.stack([braced.tension] * 2), braced.p)
-    result = shapes(many, drawn.tension, drawn.p)
+    every = shapes(
+        limbs.repeated(draws.size + 1),
+        np.concatenate([np.stack([braced.tension] * 2), drawn.tension], 1),
+        np.concatenate([braced.p, drawn.p], 1),
+    )
+    at_brace, result = every.part(slice(0, 1)), every.part(slice(1, None))
     return Curve(limbs, braced, drawn, result.energy - at_brace.energy, result, at_brace, _peaks(many, result))
 
 

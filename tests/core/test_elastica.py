@@ -42,7 +42,7 @@ def marched(tip_angle: float, cells: int) -> tuple[float, float, float]:
     unit = 50.0 / 0.8**2
     tension = brentq(miss, 1e-3 * unit, 20 * unit, xtol=1e-12)
     end = march(limbs, np.full((2, 1), tension), p)
-    return tension / unit, float(-end.inward[0, 0]) / 0.8, float(end.offset[0, 0]) / 0.8
+    return tension / unit, float(-end.place[0, 0].real) / 0.8, float(end.place[0, 0].imag) / 0.8
 
 
 @pytest.mark.parametrize("degrees", [5, 20, 40, 60])
@@ -65,7 +65,7 @@ def test_carried_derivatives_are_the_slopes() -> None:
     here = march(limbs, tension, p)
     for index, (dt, dp) in enumerate(((0.01, 0.0), (0.0, 1e-6))):
         more, less = march(limbs, tension + dt, p + dp), march(limbs, tension - dt, p - dp)
-        for name in ("inward", "offset", "angle"):
+        for name in ("place", "angle"):
             slope = (getattr(more, name) - getattr(less, name)) / (2 * (dt + dp))
             assert getattr(here, f"d_{name}")[index] == pytest.approx(slope, rel=1e-5)
 
@@ -75,7 +75,7 @@ def test_derivatives_hold_where_the_string_lies_on_the_limb() -> None:
     tension, p = np.full((2, 1), 300.0), np.full((2, 1), -0.1234)
     here, step = march(limbs, tension, p), 1e-7
     more, less = march(limbs, tension, p + step), march(limbs, tension, p - step)
-    for name in ("inward", "offset", "angle"):
+    for name in ("place", "angle"):
         slope = (getattr(more, name) - getattr(less, name)) / (2 * step)
         assert getattr(here, f"d_{name}")[1] == pytest.approx(slope, rel=1e-4)
 
