@@ -1,15 +1,16 @@
-"""Independent check: the same bows by corotational finite elements with a stiff string element.
+"""Independent check: whole bows by corotational finite elements with a stiff string.
 
-Run by hand, with the engine installed beside the core's own needs (it wants Debian's libblas3 and liblapack3):
+Run by hand, with the engine (openseespy, which wants Debian's libblas3 and liblapack3) installed beside the core's
+own needs:
 
     python benchmarks/finite_elements.py          prints both answers and their difference
     python benchmarks/finite_elements.py --store  also writes tests/core/finite_elements.json
 
-Each limb is a chain of straight corotational beams laid in its unstrung shape and clamped at its root; the string
-is a link of fixed length from each nock to the nocking point, so that a limb is loaded by a dead force along it.
-The four components of both forces are sought by SciPy until both links meet at the asked distance from the pivot
-and the resultant passes through the pivot (hand) or the nocking point stands square to it (clamp). Of the core,
-only the description of the bow, the two lengths of string and a first guess of the forces enter.
+Each limb is a chain of straight corotational beams laid in its unstrung shape; stiff beams join both roots to a node
+at the pivot, which is pinned (hand) or clamped. Each half of the string is one stiff corotational truss. The halves
+start slack, each with its own end pointing at the place of full draw; both ends are led there and joined, and then let
+down along the line of draw, so that every bow is followed from full draw towards brace. Of the core, only the
+description of the bow and the two lengths of string enter; weights are the reactions at the string's ends.
 """
 
 from __future__ import annotations
@@ -20,7 +21,6 @@ from pathlib import Path
 
 import numpy as np
 import openseespy.opensees as fe
-from scipy.optimize import root
 
 ROOT = Path(__file__).resolve().parent.parent
 sys.path[:0] = [str(ROOT / "src"), str(ROOT)]
@@ -29,8 +29,9 @@ from bowyery import statics  # noqa: E402
 from bowyery.bow import Bow, Limb, grid  # noqa: E402
 from tests.core.bows import checked_by_elements  # noqa: E402
 
-ELEMENTS, STEPS = 128, 16
-STIFF = 1e8  # N, of the limbs along their length
+ELEMENTS, LEAD, MOST_LEAD, BETWEEN = 128, 60, 3000, 20
+STIFF = 1e8  # N: limbs along their length, string, handle (and N·m² for its bending)
+DRAWS = (0.66, 0.54, 0.42, 0.30, 0.24)
 
 
 def second_moment(limb: Limb, at: np.ndarray) -> np.ndarray:
@@ -38,9 +39,9 @@ def second_moment(limb: Limb, at: np.ndarray) -> np.ndarray:
     return np.interp(at, limb.at, limb.width) * np.interp(at, limb.at, limb.thickness) ** 3 / 12
 
 
-def unstrung(limb: Limb, side: int) -> np.ndarray:
+def unstrung(limb: Limb, side: int, elements: int) -> np.ndarray:
     """Nodes of the unstrung limb in the bow's frame, by fine integration of its curvature, ``(elements + 1, 2)``."""
-    s = np.linspace(0, limb.length, ELEMENTS * 50 + 1)
+    s = np.linspace(0, limb.length, elements * 50 + 1)
     curvature = np.interp(s, limb.unstrung_at, limb.unstrung)
     step = s[1]
     theta = limb.root[2] + np.concatenate([[0], np.cumsum(0.5 * (curvature[1:] + curvature[:-1]) * step)])
@@ -50,76 +51,78 @@ def unstrung(limb: Limb, side: int) -> np.ndarray:
     return np.stack([u[::50] * (1 if side == 0 else -1), y[::50]], 1)
 
 
-def tip_under(limb: Limb, side: int, force: np.ndarray) -> np.ndarray:
-    """Place of the nock under a dead force there (m), in the bow's frame."""
+def draw_by_elements(
+    bow: Bow,
+    parts: tuple[float, float],
+    draws: tuple[float, ...],
+    elements: int = ELEMENTS,
+    between: int = BETWEEN,
+    lead: int = LEAD,
+) -> list[float]:
+    """Draw weights at falling draws |N − P| (N), the string's two parts given (m)."""
     fe.wipe()
     fe.model("basic", "-ndm", 2, "-ndf", 3)
     fe.geomTransf("Corotational", 1)
-    points = unstrung(limb, side)
-    for i, (x, y) in enumerate(points):
-        fe.node(i, float(x), float(y))
-    fe.fix(0, 1, 1, 1)
-    middle = (np.arange(ELEMENTS) + 0.5) * limb.length / ELEMENTS
-    modulus = limb.layers[0].modulus
-    for i, inertia in enumerate(second_moment(limb, middle)):
-        fe.element("elasticBeamColumn", i, i, i + 1, STIFF / modulus, modulus, float(inertia), 1)
-    fe.timeSeries("Linear", 1)
-    fe.pattern("Plain", 1, 1)
-    fe.load(ELEMENTS, float(force[0]), float(force[1]), 0.0)
-    fe.constraints("Plain")
+    fe.uniaxialMaterial("Elastic", 1, STIFF)
+    pivot = np.array(bow.hold.pivot)
+    goal = pivot + np.array([0.0, draws[0]])
+    fe.node(0, *map(float, pivot))
+    fe.fix(0, 1, 1, 1 if bow.hold.support == "clamp" else 0)
+    count, paths = 1, []
+    for side, limb in enumerate((bow.upper, bow.lower)):
+        points, first = unstrung(limb, side, elements), count
+        for x, y in points:
+            fe.node(count, float(x), float(y))
+            count += 1
+        fe.element("elasticBeamColumn", count, 0, first, 1.0, STIFF, 1.0, 1)
+        modulus = limb.layers[0].modulus
+        middle = (np.arange(elements) + 0.5) * limb.length / elements
+        for i, inertia in enumerate(second_moment(limb, middle)):
+            fe.element("elasticBeamColumn", first + i, first + i, first + i + 1, STIFF / modulus, modulus, float(inertia), 1)
+        tip = points[-1]
+        end = tip + parts[side] * (goal - tip) / np.hypot(*(goal - tip))
+        fe.node(count, *map(float, end))
+        fe.fix(count, 0, 0, 1)
+        fe.element("corotTruss", count + 1, first + elements, count, 1.0, 1)
+        paths.append((count, goal - end))
+        count += 2
+    times = [0.0, *np.arange(1.0, len(draws) + 1)]
+    for number, (node, way) in enumerate(paths):
+        for axis in (0, 1):
+            places = [0.0, *(way[axis] + axis * (np.array(draws) - draws[0]))]
+            tag = 1 + 2 * number + axis
+            fe.timeSeries("Path", tag, "-time", *map(float, times), "-values", *map(float, places))
+            fe.pattern("Plain", tag, tag)
+            fe.sp(node, axis + 1, 1.0)
+    fe.constraints("Transformation")
     fe.numberer("RCM")
-    fe.system("BandGeneral")
-    fe.test("NormDispIncr", 1e-9, 60)
+    fe.system("UmfPack")
+    fe.test("NormDispIncr", 1e-9, 100)
     fe.algorithm("Newton")
-    fe.integrator("LoadControl", 1.0 / STEPS)
+    fe.integrator("LoadControl", 1.0 / lead)
     fe.analysis("Static")
-    if fe.analyze(STEPS) != 0:
-        raise RuntimeError("the elements did not converge")
-    return points[-1] + np.array([fe.nodeDisp(ELEMENTS, 1), fe.nodeDisp(ELEMENTS, 2)])
-
-
-def weight(bow: Bow, parts: tuple[float, float], draw: float, guess: np.ndarray) -> float:
-    """Draw weight at |N − P| = draw (N)."""
-    pivot, unit = np.array(bow.hold.pivot), float(np.abs(guess).max())
-
-    def ends(x: np.ndarray) -> tuple[list[np.ndarray], np.ndarray]:
-        forces = [x[:2] * unit, x[2:] * unit]
-        nocks = [
-            tip_under(limb, side, f) + part * f / np.hypot(*f)
-            for side, (limb, f, part) in enumerate(zip((bow.upper, bow.lower), forces, parts, strict=True))
-        ]
-        return nocks, forces[0] + forces[1]
-
-    def miss(x: np.ndarray) -> list[float]:
-        nocks, force = ends(x)
-        arm = nocks[0] - pivot
-        aside = arm[0] if bow.hold.support == "clamp" else (arm[0] * force[1] - arm[1] * force[0]) / unit
-        return [*(nocks[0] - nocks[1]), float(np.hypot(*arm)) - draw, float(aside)]
-
-    found = root(miss, guess / unit, tol=1e-9, options={"eps": 1e-6})
-    if np.abs(found.fun).max() > 1e-7:
-        raise RuntimeError(found.message)
-    nocks, force = ends(found.x)
-    arm = nocks[0] - pivot
-    return float(force @ arm / np.hypot(*arm))
+    weights = []
+    for number in range(len(draws)):
+        steps = lead if number == 0 else between
+        fe.integrator("LoadControl", 1.0 / steps)
+        if fe.analyze(steps) != 0:
+            if lead < MOST_LEAD:  # a bow that has to tilt wants smaller steps
+                return draw_by_elements(bow, parts, draws, elements, between * 4, lead * 8)
+            raise RuntimeError(f"the elements did not converge on the way to {draws[number]} m")
+        fe.reactions()
+        weights.append(sum(fe.nodeReaction(node, 2) for node, _ in paths))
+    return weights
 
 
 def main() -> None:
-    """Compare every bow at three draws."""
+    """Compare every bow at five draws."""
     stored = []
     for name, bow in checked_by_elements().items():
         braced = statics.brace_bow(grid(bow), bow)
         parts = (float(braced.upper_part[0]), float(braced.string_length[0] - braced.upper_part[0]))
-        # early in the draw of a reflexed limb the dead load, growing from nothing, buckles it the other way
-        draws = [0.60, 0.63, 0.66] if "reflexed" in name else [0.30, 0.48, 0.66]
-        curve = statics.solve(bow, np.array(draws))
-        ours, drawn, tip = curve.drawn.weight, curve.drawn, curve.shapes.tip
-        theirs = []
-        for k, draw in enumerate(draws):
-            way = drawn.nock[:, None, k] - tip[:, :, k]
-            guess = (drawn.tension[:, k] * way / np.hypot(*way)).T.ravel() * 1.02
-            theirs.append(weight(bow, parts, draw, guess))
-        stored.append({"name": name, "draws_m": draws, "weights_n": theirs})
+        theirs = draw_by_elements(bow, parts, DRAWS)
+        ours = statics.solve(bow, np.array(DRAWS)).drawn.weight
+        stored.append({"name": name, "draws_m": list(DRAWS), "weights_n": theirs})
         print(f"{name:24}" + "".join(f"{a:9.3f}{b:9.3f}{(a / b - 1) * 100:8.3f} %" for a, b in zip(ours, theirs, strict=True)))
     if "--store" in sys.argv:
         (ROOT / "tests" / "core" / "finite_elements.json").write_text(json.dumps(stored, indent=1) + "\n")
