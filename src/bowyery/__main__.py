@@ -10,16 +10,15 @@ from pathlib import Path
 import numpy as np
 
 from bowyery import bowfile, statics
-from bowyery.bow import grid
+from bowyery.bow import Bow, grid
 from bowyery.errors import BowyeryError, DescriptionError
 
 _MOST_DRAWS = 500
 
 
-def _draws(text: str | None, bow_file: str, least: float) -> np.ndarray:
+def _draws(text: str | None, bow: Bow, least: float) -> np.ndarray:
     if text is None:
-        last = json.loads(bow_file).get("draw_mm") or least / bowfile.MM + 450
-        return np.linspace(least * (1 + 1e-9), last * bowfile.MM, 11)
+        return np.linspace(least * (1 + 1e-9), bow.draw or least + 0.45, 11)
     try:
         draws = np.array([float(part) for part in text.split(",")]) * bowfile.MM
     except ValueError:
@@ -40,7 +39,7 @@ def solve(path: str, draws: str | None, as_json: bool) -> str:
     bow = bowfile.loads(text)
     limbs = grid(bow)
     braced = statics.brace_bow(limbs, bow)
-    answer = bowfile.result(statics.solve_grid(limbs, bow, _draws(draws, text, float(braced.least_draw[0])), braced))
+    answer = bowfile.result(statics.solve_grid(limbs, bow, _draws(draws, bow, float(braced.least_draw[0])), braced))
     if as_json:
         return json.dumps(answer, indent=1)
     brace = answer["brace"]

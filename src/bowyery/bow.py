@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Literal
 
 import numpy as np
+from scipy.interpolate import CubicSpline
 
 from bowyery.errors import DescriptionError
-from bowyery.section import Floats, Layer, Shape, completed, integrate
+from bowyery.section import Floats, Layer, SectionValues, Shape, completed, integrate
 
 Support = Literal["hand", "rocking cradle", "clamp"]
 HeldBy = Literal["fingers", "sliding hook"]
@@ -73,8 +74,46 @@ class Hold:
 
 
 @dataclass(frozen=True)
+class StringLine:
+    """The string as a line: its mass (kg) with serving and wax, and its stretch stiffness EA (N)."""
+
+    mass: float = 0.008
+    stretch_stiffness: float = 30e3
+
+
+@dataclass(frozen=True)
+class BackBow:
+    """A second, shorter bow tied to the back at the grip, its ends tied to the limbs by cables.
+
+    Attributes:
+        limb: of the second bow, alike on both sides; its root's ``across`` is where it lies, on the back's side.
+        tied_at: where the cable is tied to each limb of the main bow, from that limb's root along it (m).
+        cable_tension: of each cable before the bow is strung (N).
+        cable_stiffness: EA of the cable (N).
+    """
+
+    limb: Limb
+    tied_at: float
+    cable_tension: float
+    cable_stiffness: float = 60e3
+
+
+@dataclass(frozen=True)
 class Bow:
-    """A bow: two limbs, how it is held, and either a brace height or a string length (m)."""
+    """A bow: two limbs, how it is held, and either a brace height or a string length (m).
+
+    Attributes:
+        upper, lower: the limbs.
+        hold: how it is held and drawn.
+        brace_height, string_length: one of them (m).
+        name: for reading.
+        grip_stiffness: EI of a grip that bends (N·m²), from the pivot to both roots; None for a rigid one.
+        string: its mass and stretch.
+        arrow: mass of the arrow (kg), or None.
+        back_bow: a second bow tied to the back, or None.
+        draw: full draw, from nocking point to pivot (m), or None.
+        notes: whatever its maker wrote.
+    """
 
     upper: Limb
     lower: Limb
@@ -82,6 +121,17 @@ class Bow:
     brace_height: float | None = None
     string_length: float | None = None
     name: str = ""
+    grip_stiffness: float | None = None
+    string: StringLine = field(default_factory=StringLine)
+    arrow: float | None = None
+    back_bow: BackBow | None = None
+    draw: float | None = None
+    notes: str = ""
+
+    @property
+    def limbs(self) -> tuple[Limb, Limb]:
+        """Upper and lower."""
+        return self.upper, self.lower
 
 
 @dataclass(frozen=True)
@@ -100,6 +150,7 @@ class LimbGrid:
         depth: thickness at the nodes, ``(2, B, n+1)`` (m).
         width: at the nodes, ``(2, B, n+1)`` (m).
         line_mass: at the nodes, ``(2, B, n+1)`` (kg/m).
+        grip: length of bending grip between the grid's first node and the limb's root, ``(2, B)`` (m); 0 when rigid.
     """
 
     length: Floats
@@ -111,6 +162,7 @@ class LimbGrid:
     depth: Floats
     width: Floats
     line_mass: Floats
+    grip: Floats
 
     @property
     def cells(self) -> int:
@@ -138,19 +190,20 @@ class LimbGrid:
         def joined(values: Floats) -> Floats:
             return np.asarray(values.reshape(*values.shape[:2], cells, every).mean(-1))
 
-        nodes = (self.node_stiffness, self.axis, self.depth, self.width, self.line_mass)
-        return LimbGrid(
-            self.length, 1.0 / joined(1.0 / self.stiffness), joined(self.curvature), self.root,
-            *(values[..., ::every] for values in nodes),
-        )  # fmt: skip
+        return replace(
+            self,
+            stiffness=1.0 / joined(1.0 / self.stiffness),
+            curvature=joined(self.curvature),
+            **{k: getattr(self, k)[..., ::every] for k in ("node_stiffness", "axis", "depth", "width", "line_mass")},
+        )
 
     def part(self, which: slice) -> LimbGrid:
         """Some bows of the batch."""
         return LimbGrid(*(getattr(self, name)[:, which] for name in self.__dataclass_fields__))
 
     def places(self) -> Floats:
-        """Distances of the nodes from the root, ``(2, B, n+1)`` (m)."""
-        return self.length[..., None] * np.linspace(0.0, 1.0, self.cells + 1)
+        """Distances of the nodes from the limb's root, below 0 in a bending grip, ``(2, B, n+1)`` (m)."""
+        return self.length[..., None] * np.linspace(0.0, 1.0, self.cells + 1) - self.grip[..., None]
 
     def stiffened(self, factor: Floats) -> LimbGrid:
         """Multiply the bending stiffness; ``factor`` is ``(2, B', 1)`` or at the nodes, ``(2, B', n+1)``.
@@ -169,7 +222,7 @@ class LimbGrid:
             spread(self.curvature),
             spread(self.root),
             self.node_stiffness * factor,
-            *(spread(values) for values in (self.axis, self.depth, self.width, self.line_mass)),
+            *(spread(values) for values in (self.axis, self.depth, self.width, self.line_mass, self.grip)),
         )
 
     def repeated(self, times: int) -> LimbGrid:
@@ -209,6 +262,15 @@ def check_limb(limb: Limb, where: str) -> None:
             raise DescriptionError("This must be zero or more.", f"layers[{number}].thickness_mm")
     if np.any(_layer_depths(limb.layers, limb.thickness) < 0):
         raise DescriptionError("The layers together are thicker than the limb.", f"{where}.stations")
+    for name, figure in limb.shape.figures.items():
+        if isinstance(figure, np.ndarray) and figure.size != limb.at.size:
+            raise DescriptionError("Give one figure for the limb, or one at each station.", f"section.{name}")
+    hollow = np.flatnonzero(_sections(limb, np.eye(limb.at.size), limb.thickness, limb.width).stiffness <= 0)
+    if hollow.size:
+        raise DescriptionError(
+            "No wood is left in this section: make it thicker, or narrower for its radius.",
+            f"{where}.stations[{hollow[0]}].thickness_mm",
+        )
 
 
 def _all_finite(values: Floats, where: str, key: str) -> None:
@@ -217,10 +279,10 @@ def _all_finite(values: Floats, where: str, key: str) -> None:
         raise DescriptionError("This is not a finite number.", f"{where}[{bad[0]}].{key}")
 
 
-def _increasing(values: Floats, where: str) -> None:
+def _increasing(values: Floats, where: str, key: str = "at_mm") -> None:
     back = np.flatnonzero(np.diff(values) <= 0)
     if back.size:
-        raise DescriptionError("Places must increase from root to tip.", f"{where}[{back[0] + 1}].at_mm")
+        raise DescriptionError("Places must increase from root to tip.", f"{where}[{back[0] + 1}].{key}")
 
 
 def _layer_depths(layers: tuple[Layer, ...], thickness: Floats) -> Floats:
@@ -247,34 +309,96 @@ def interpolation(at: Floats, places: Floats) -> Floats:
     return matrix
 
 
-def _one_limb(limb: Limb, cells: int, thickness: Floats, width: Floats) -> dict[str, Floats]:
-    fine = np.linspace(0.0, limb.length, 2 * cells + 1)  # nodes at even places, middles at odd ones
-    matrix = interpolation(limb.at, fine)
-    t, w = thickness @ matrix.T, width @ matrix.T
-    layers = tuple(
-        la if la.thickness is None else Layer(la.role, la.material, la.modulus, la.density, la.thickness @ matrix.T)
-        for la in limb.layers
-    )
-    values = integrate(
-        completed(limb.shape),
-        w,
-        _layer_depths(layers, t),
+def _sections(limb: Limb, matrix: Floats, thickness: Floats, width: Floats) -> SectionValues:
+    """Section values at interpolated places; thickness and width at those places, any batch before them."""
+    layers = tuple(la if la.thickness is None else replace(la, thickness=la.thickness @ matrix.T) for la in limb.layers)
+    return integrate(
+        completed(limb.shape).at(matrix),
+        width,
+        _layer_depths(layers, thickness),
         np.array([la.modulus for la in layers]),
         np.array([la.density for la in layers]),
     )
+
+
+def _one_limb(limb: Limb, cells: int, thickness: Floats, width: Floats, grip: float, grip_stiffness: float) -> dict[str, Floats]:
+    whole = limb.length + grip
+    fine = np.linspace(-grip, limb.length, 2 * cells + 1)  # nodes at even places, middles at odd ones
+    matrix = interpolation(limb.at, np.maximum(fine, 0.0))
+    t, w = thickness @ matrix.T, width @ matrix.T
+    values = _sections(limb, matrix, t, w)
+    stiffness = values.stiffness
     curvature = np.interp(fine[1::2], limb.unstrung_at, limb.unstrung) if np.any(limb.unstrung) else np.zeros(cells)
+    root = limb.root
+    if grip > 0:
+        # each cell is as compliant as its parts on either side of the root together
+        edges = fine[::2]
+        inside = np.clip(-edges[:-1] / (edges[1] - edges[0]), 0.0, 1.0)
+        stiffness = np.where(fine < 0, grip_stiffness, stiffness)
+        first_limb = values.stiffness[:, :1]
+        outside = np.where(inside > 0, first_limb, stiffness[:, 1::2])
+        stiffness[:, 1::2] = 1.0 / (inside / grip_stiffness + (1 - inside) / outside)
+        curvature = np.where(inside > 0, inside * root[2] / grip + (1 - inside) * curvature, curvature)
+        # an unstrung grip is an arc that meets the root's angle
+        root = (root[0] - grip, root[1] - 0.5 * grip * root[2], 0.0)
     batch = t.shape[0]
     return {
-        "length": np.full(batch, limb.length),
-        "stiffness": values.stiffness[:, 1::2],
+        "length": np.full(batch, whole),
+        "stiffness": stiffness[:, 1::2],
         "curvature": np.broadcast_to(curvature, (batch, cells)),
-        "root": np.broadcast_to(np.array(limb.root), (batch, 3)),
-        "node_stiffness": values.stiffness[:, ::2],
+        "root": np.broadcast_to(np.array(root), (batch, 3)),
+        "node_stiffness": stiffness[:, ::2],
         "axis": values.axis[:, ::2],
         "depth": t[:, ::2],
         "width": w[:, ::2],
         "line_mass": values.line_mass[:, ::2],
+        "grip": np.full(batch, grip),
     }
+
+
+def _grip_lengths(bow: Bow) -> tuple[float, float]:
+    """Length of bending grip from the pivot to each root (m)."""
+    if bow.grip_stiffness is None:
+        return 0.0, 0.0
+    if not (np.isfinite(bow.grip_stiffness) and bow.grip_stiffness > 0):
+        raise DescriptionError("The stiffness of a bending grip must be above zero.", "hold.grip_stiffness_nm2")
+    lengths = (bow.upper.root[0] - bow.hold.pivot[0], bow.lower.root[0] + bow.hold.pivot[0])
+    for side, length in zip(("upper", "lower"), lengths, strict=True):
+        if length < 0:
+            raise DescriptionError("The pivot must lie between the roots of the limbs.", f"limbs.{side}.root.along_mm")
+    return lengths
+
+
+def curvature_from_points(along: Floats, across: Floats, count: int = 33) -> tuple[Floats, Floats, float]:
+    """Unstrung curvature of a limb from points measured along it, such as offsets off a straight string.
+
+    A cubic spline through the points, by the length of their chords (de Boor, A Practical Guide to Splines, 1978).
+
+    Args:
+        along: outward from the root (m), increasing, ``(points,)``, three or more.
+        across: towards the belly (m), ``(points,)``.
+        count: how many places to give the curvature at.
+
+    Returns:
+        Places from the root along the limb (m), curvature there (1/m), angle of the root (rad).
+
+    Raises:
+        DescriptionError: too few points, or points that do not run outward.
+    """
+    if along.size < 3:
+        raise DescriptionError("Give three points of the profile or more.", "profile")
+    _all_finite(along, "profile", "along_mm")
+    _all_finite(across, "profile", "across_mm")
+    _increasing(along, "profile", "along_mm")
+    chord = np.concatenate([[0.0], np.cumsum(np.hypot(np.diff(along), np.diff(across)))])
+    spline = CubicSpline(chord, np.stack([along, across], 1))
+    fine = np.linspace(0.0, chord[-1], 20 * count + 1)
+    first, second = spline(fine, 1), spline(fine, 2)
+    speed = np.hypot(first[:, 0], first[:, 1])
+    curvature = (first[:, 0] * second[:, 1] - first[:, 1] * second[:, 0]) / speed**3
+    length = np.concatenate([[0.0], np.cumsum(0.5 * (speed[1:] + speed[:-1]) * fine[1])])
+    places = np.linspace(0.0, length[-1], count)
+    return places, np.interp(places, length, curvature), float(np.arctan2(first[0, 1], first[0, 0]))
 
 
 def grid(
@@ -296,15 +420,18 @@ def grid(
     """
     check_limb(bow.upper, "limbs.upper")
     check_limb(bow.lower, "limbs.lower")
+    grips = _grip_lengths(bow)
     parts = []
     for index, limb in enumerate((bow.upper, bow.lower)):
         t = limb.thickness[None] if thickness is None else thickness[index]
         w = limb.width[None] if width is None else width[index]
         batch = max(t.shape[0], w.shape[0])
-        parts.append(_one_limb(limb, cells, np.broadcast_to(t, (batch, t.shape[1])), np.broadcast_to(w, (batch, w.shape[1]))))
+        t, w = np.broadcast_to(t, (batch, t.shape[1])), np.broadcast_to(w, (batch, w.shape[1]))
+        parts.append(_one_limb(limb, cells, t, w, grips[index], bow.grip_stiffness or 0.0))
     return LimbGrid(**{key: np.stack([part[key] for part in parts]) for key in parts[0]})
 
 
 def limb_mass(limbs: LimbGrid) -> Floats:
     """Mass of each limb from root to nock, ``(2, B)`` (kg)."""
-    return np.asarray(np.trapezoid(limbs.line_mass, limbs.places(), axis=-1))
+    places = np.maximum(limbs.places(), 0.0)
+    return np.asarray(np.trapezoid(limbs.line_mass, places, axis=-1))

@@ -13,9 +13,9 @@ from typing import Annotated, Any, Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from bowyery.bow import MOST_STATIONS, Bow, Hold, Limb, check_limb
+from bowyery.bow import MOST_STATIONS, BackBow, Bow, Hold, Limb, StringLine, check_limb, curvature_from_points
 from bowyery.errors import DescriptionError
-from bowyery.section import Layer, Shape, completed
+from bowyery.section import Floats, Layer, Shape, completed
 from bowyery.statics import Curve
 
 MM, MPA = 1e-3, 1e6
@@ -36,30 +36,9 @@ class _Root(_Strict):
     angle_deg: Finite = 0.0
 
 
-class _Station(_Strict):
-    at_mm: NotNegative
-    width_mm: Positive
-    thickness_mm: Positive
+class _Figures(_Strict):
+    """What a shape of section needs, for the whole limb or at a station."""
 
-
-class _Curvature(_Strict):
-    at_mm: NotNegative
-    curvature_per_m: Finite
-
-
-class _Limb(_Strict):
-    root: _Root = _Root()
-    stations: list[_Station] = Field(min_length=2, max_length=MOST_STATIONS)
-    unstrung: list[_Curvature] = Field(default=[], max_length=MOST_STATIONS)
-
-
-class _Limbs(_Strict):
-    upper: _Limb
-    lower: _Limb
-
-
-class _Section(_Strict):
-    shape: str = "rectangle"
     corner: Positive | None = None
     round: Positive | None = None
     back: Positive | None = None
@@ -71,7 +50,39 @@ class _Section(_Strict):
 
     def figures(self) -> dict[str, float]:
         """The figures that were given."""
-        return {k: v for k, v in self.model_dump(exclude={"shape"}).items() if v is not None}
+        return {k: v for k in _Figures.model_fields if (v := getattr(self, k)) is not None}
+
+
+class _Station(_Figures):
+    at_mm: NotNegative
+    width_mm: Positive
+    thickness_mm: Positive
+
+
+class _Curvature(_Strict):
+    at_mm: NotNegative
+    curvature_per_m: Finite
+
+
+class _Point(_Strict):
+    along_mm: NotNegative
+    across_mm: Finite
+
+
+class _Limb(_Strict):
+    root: _Root = _Root()
+    stations: list[_Station] = Field(min_length=2, max_length=MOST_STATIONS)
+    unstrung: list[_Curvature] = Field(default=[], max_length=MOST_STATIONS)
+    profile: list[_Point] = Field(default=[], max_length=MOST_STATIONS)
+
+
+class _Limbs(_Strict):
+    upper: _Limb
+    lower: _Limb
+
+
+class _Section(_Figures):
+    shape: str = "rectangle"
 
 
 class _Layer(_Strict):
@@ -80,21 +91,25 @@ class _Layer(_Strict):
     modulus_mpa: Positive
     density_kg_m3: Positive
     thickness: Literal["rest"] | None = None
-    thickness_mm: NotNegative | Annotated[list[NotNegative], Field(min_length=2, max_length=2)] | None = None
+    thickness_mm: NotNegative | Annotated[list[NotNegative], Field(min_length=2, max_length=MOST_STATIONS)] | None = None
+    elastic_strain: Positive | None = None
+    rupture_strain: Positive | None = None
 
     def at(self, stations: np.ndarray, where: str) -> np.ndarray | None:
-        """Thickness at stations (m): one figure, or from root to nock; None for the rest of the depth."""
+        """Thickness at stations (m): one figure, or figures at equal steps from root to nock; None for the rest."""
         if (self.thickness is None) == (self.thickness_mm is None):
             raise DescriptionError("Give either thickness “rest” or thickness_mm.", where)
         if self.thickness_mm is None:
             return None
-        ends = self.thickness_mm if isinstance(self.thickness_mm, list) else [self.thickness_mm] * 2
-        return np.asarray(np.interp(stations, stations[[0, -1]], np.array(ends) * MM))
+        steps = np.array(self.thickness_mm if isinstance(self.thickness_mm, list) else [self.thickness_mm] * 2) * MM
+        return np.asarray(np.interp(stations, np.linspace(0.0, stations[-1], steps.size), steps))
 
 
 class _String(_Strict):
     brace_height_mm: Positive | None = None
     length_mm: Positive | None = None
+    mass_g: Positive | None = None
+    stretch_stiffness_n: Positive | None = None
 
 
 class _Pivot(_Strict):
@@ -107,6 +122,16 @@ class _Hold(_Strict):
     string_held_by: Literal["fingers", "sliding hook"] = "fingers"
     pivot: _Pivot = _Pivot()
     nock_offset_mm: Finite = 0.0
+    grip_stiffness_nm2: Positive | None = None
+
+
+class _BackBow(_Strict):
+    limb: _Limb
+    section: _Section = _Section()
+    layers: list[_Layer] = Field(min_length=1, max_length=24)
+    tied_at_mm: Positive
+    cable_tension_n: NotNegative
+    cable_stiffness_n: Positive | None = None
 
 
 class _File(_Strict):
@@ -120,6 +145,14 @@ class _File(_Strict):
     string: _String
     hold: _Hold = _Hold()
     draw_mm: Positive | None = None
+    arrow_g: Positive | None = None
+    back_bow: _BackBow | None = None
+
+
+def schema() -> dict[str, Any]:
+    """The JSON Schema of the format; docs/bow-file.schema.json holds it."""
+    content = _File.model_json_schema()
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **content, "title": "fellwind-bow, version 1"}
 
 
 def loads(text: str) -> Bow:
@@ -142,13 +175,9 @@ def loads(text: str) -> Bow:
     except ValidationError as error:
         first = error.errors()[0]
         raise DescriptionError(_reason(first["type"], first["msg"]), _path(first["loc"])) from None
-    shape = completed(Shape(file.section.shape, file.section.figures()))
-    limbs = []
-    for side in ("upper", "lower"):
-        part: _Limb = getattr(file.limbs, side)
-        limb = _limb(part, shape, file.layers)
-        check_limb(limb, f"limbs.{side}")
-        limbs.append(limb)
+    limbs = [
+        _limb(getattr(file.limbs, side), file.section, file.layers, f"limbs.{side}", "layers") for side in ("upper", "lower")
+    ]
     if (file.string.brace_height_mm is None) == (file.string.length_mm is None):
         raise DescriptionError("Give either brace_height_mm or length_mm.", "string")
     hold = Hold(
@@ -157,29 +186,76 @@ def loads(text: str) -> Bow:
         (file.hold.pivot.along_mm * MM, file.hold.pivot.across_mm * MM),
         file.hold.nock_offset_mm * MM,
     )
-    brace, length = file.string.brace_height_mm, file.string.length_mm
+    usual = StringLine()
     return Bow(
         limbs[0],
         limbs[1],
         hold,
-        None if brace is None else brace * MM,
-        None if length is None else length * MM,
+        _scaled(file.string.brace_height_mm),
+        _scaled(file.string.length_mm),
         file.name,
+        file.hold.grip_stiffness_nm2,
+        StringLine(_scaled(file.string.mass_g) or usual.mass, file.string.stretch_stiffness_n or usual.stretch_stiffness),
+        _scaled(file.arrow_g),
+        _back_bow(file.back_bow),
+        _scaled(file.draw_mm),
+        file.notes,
     )
 
 
-def _limb(part: _Limb, shape: Shape, described: list[_Layer]) -> Limb:
+def _scaled(value: float | None) -> float | None:
+    """Millimetres to metres, or grams to kilograms."""
+    return None if value is None else value * MM
+
+
+def _back_bow(part: _BackBow | None) -> BackBow | None:
+    if part is None:
+        return None
+    limb = _limb(part.limb, part.section, part.layers, "back_bow.limb", "back_bow.layers")
+    stiffness = part.cable_stiffness_n or BackBow.cable_stiffness
+    return BackBow(limb, part.tied_at_mm * MM, part.cable_tension_n, stiffness)
+
+
+def _limb(part: _Limb, section: _Section, described: list[_Layer], where: str, layers_where: str) -> Limb:
     stations = np.array([[s.at_mm, s.width_mm, s.thickness_mm] for s in part.stations]).T * MM
     layers = tuple(
-        Layer(la.role, la.material, la.modulus_mpa * MPA, la.density_kg_m3, la.at(stations[0], f"layers[{number}]"))
+        Layer(
+            la.role,
+            la.material,
+            la.modulus_mpa * MPA,
+            la.density_kg_m3,
+            la.at(stations[0], f"{layers_where}[{number}]"),
+            la.rupture_strain,
+            la.elastic_strain,
+        )
         for number, la in enumerate(described)
     )
-    unstrung = [(c.at_mm * MM, c.curvature_per_m) for c in part.unstrung] or [(0.0, 0.0), (1.0, 0.0)]
-    if len(unstrung) == 1:
-        raise DescriptionError("Give the unstrung curvature at two places or more.", "limbs.unstrung")
-    places, curvature = np.array(unstrung).T
     root = (part.root.along_mm * MM, part.root.across_mm * MM, math.radians(part.root.angle_deg))
-    return Limb(stations[0], stations[1], stations[2], layers, shape, root, places, curvature)
+    if part.profile and part.unstrung:
+        raise DescriptionError("Give either a profile or unstrung curvature.", f"{where}.profile")
+    if part.profile:
+        along, across = np.array([[point.along_mm, point.across_mm] for point in part.profile]).T * MM
+        try:
+            places, curvature, angle = curvature_from_points(along - along[0], across)
+        except DescriptionError as error:
+            raise DescriptionError(error.reason, f"{where}.{error.place}") from None
+        root = (root[0], root[1], root[2] + angle)
+    else:
+        unstrung = [(c.at_mm * MM, c.curvature_per_m) for c in part.unstrung] or [(0.0, 0.0), (1.0, 0.0)]
+        if len(unstrung) == 1:
+            raise DescriptionError("Give the unstrung curvature at two places or more.", f"{where}.unstrung")
+        places, curvature = np.array(unstrung).T
+    figures: dict[str, float | Floats] = {**section.figures()}
+    for name in {name for station in part.stations for name in station.figures()}:
+        given = [station.figures().get(name) for station in part.stations]
+        if None in given:
+            missing = given.index(None)
+            raise DescriptionError("Give this at every station or at none.", f"{where}.stations[{missing}].{name}")
+        figures[name] = np.array(given, float)
+    shape = completed(Shape(section.shape, figures))
+    limb = Limb(stations[0], stations[1], stations[2], layers, shape, root, places, curvature)
+    check_limb(limb, where)
+    return limb
 
 
 def _path(loc: tuple[int | str, ...]) -> str:
@@ -197,65 +273,93 @@ def _reason(kind: str, message: str) -> str:
     return message.rstrip(".") + "."
 
 
-def dumps(bow: Bow, notes: str = "", draw: float | None = None) -> str:
-    """Write a bow as a bow file; ``draw`` in m."""
-
-    def limb(side: Limb) -> dict[str, Any]:
-        return {
-            "root": {
-                "along_mm": _mm(side.root[0]),
-                "across_mm": _mm(side.root[1]),
-                "angle_deg": round(math.degrees(side.root[2]), 6),
-            },
-            "stations": [
-                {"at_mm": _mm(at), "width_mm": _mm(w), "thickness_mm": _mm(t)}
-                for at, w, t in zip(side.at, side.width, side.thickness, strict=True)
-            ],
-            "unstrung": [
-                {"at_mm": _mm(at), "curvature_per_m": round(float(k), 9)}
-                for at, k in zip(side.unstrung_at, side.unstrung, strict=True)
-            ]
-            if np.any(side.unstrung)
-            else [],
-        }
-
+def dumps(bow: Bow) -> str:
+    """Write a bow as a bow file."""
+    string: dict[str, Any] = (
+        {"brace_height_mm": _mm(bow.brace_height)}
+        if bow.brace_height is not None
+        else {"length_mm": _mm(bow.string_length or 0.0)}
+    )
+    hold: dict[str, Any] = {
+        "support": bow.hold.support,
+        "string_held_by": bow.hold.held_by,
+        "pivot": {"along_mm": _mm(bow.hold.pivot[0]), "across_mm": _mm(bow.hold.pivot[1])},
+        "nock_offset_mm": _mm(bow.hold.nock_offset),
+    }
+    if bow.grip_stiffness is not None:
+        hold["grip_stiffness_nm2"] = bow.grip_stiffness
     content: dict[str, Any] = {
         "format": "fellwind-bow",
         "version": 1,
         "name": bow.name,
-        "limbs": {"upper": limb(bow.upper), "lower": limb(bow.lower)},
-        "section": {"shape": bow.upper.shape.name, **bow.upper.shape.figures},
+        "limbs": {"upper": _limb_out(bow.upper), "lower": _limb_out(bow.lower)},
+        **_section_out(bow.upper),
+        "string": string | {"mass_g": _mm(bow.string.mass), "stretch_stiffness_n": round(bow.string.stretch_stiffness, 3)},
+        "hold": hold,
+    }
+    if bow.back_bow is not None:
+        second = bow.back_bow
+        content["back_bow"] = {
+            "limb": _limb_out(second.limb),
+            **_section_out(second.limb),
+            "tied_at_mm": _mm(second.tied_at),
+            "cable_tension_n": second.cable_tension,
+            "cable_stiffness_n": second.cable_stiffness,
+        }
+    for key, value in (("draw_mm", bow.draw), ("arrow_g", bow.arrow)):
+        if value is not None:
+            content[key] = _mm(value)
+    if bow.notes:
+        content["notes"] = bow.notes
+    return json.dumps(content, indent=1, ensure_ascii=False)
+
+
+def _limb_out(side: Limb) -> dict[str, Any]:
+    varying = {k: v for k, v in side.shape.figures.items() if isinstance(v, np.ndarray)}
+    rows = [
+        {"at_mm": _mm(at), "width_mm": _mm(w), "thickness_mm": _mm(t), **{k: round(float(v[i]), 9) for k, v in varying.items()}}
+        for i, (at, w, t) in enumerate(zip(side.at, side.width, side.thickness, strict=True))
+    ]
+    unstrung = zip(side.unstrung_at, side.unstrung, strict=True) if np.any(side.unstrung) else ()
+    return {
+        "root": {
+            "along_mm": _mm(side.root[0]),
+            "across_mm": _mm(side.root[1]),
+            "angle_deg": round(math.degrees(side.root[2]), 6),
+        },
+        "stations": rows,
+        "unstrung": [{"at_mm": _mm(at), "curvature_per_m": round(float(k), 9)} for at, k in unstrung],
+    }
+
+
+def _section_out(limb: Limb) -> dict[str, Any]:
+    figures = {k: v for k, v in limb.shape.figures.items() if not isinstance(v, np.ndarray)}
+    return {
+        "section": {"shape": limb.shape.name, **figures},
         "layers": [
             {
                 "role": layer.role,
                 "material": layer.material,
                 "modulus_mpa": layer.modulus / MPA,
                 "density_kg_m3": layer.density,
-                **_depth(layer),
+                **_depth(layer, limb),
+                **({"elastic_strain": layer.elastic_strain} if layer.elastic_strain else {}),
+                **({"rupture_strain": layer.rupture_strain} if layer.rupture_strain else {}),
             }
-            for layer in bow.upper.layers
+            for layer in limb.layers
         ],
-        "string": {"brace_height_mm": _mm(bow.brace_height)}
-        if bow.brace_height is not None
-        else {"length_mm": _mm(bow.string_length or 0.0)},
-        "hold": {
-            "support": bow.hold.support,
-            "string_held_by": bow.hold.held_by,
-            "pivot": {"along_mm": _mm(bow.hold.pivot[0]), "across_mm": _mm(bow.hold.pivot[1])},
-            "nock_offset_mm": _mm(bow.hold.nock_offset),
-        },
     }
-    if notes:
-        content["notes"] = notes
-    if draw is not None:
-        content["draw_mm"] = _mm(draw)
-    return json.dumps(content, indent=1, ensure_ascii=False)
 
 
-def _depth(layer: Layer) -> dict[str, Any]:
+def _depth(layer: Layer, limb: Limb) -> dict[str, Any]:
     if layer.thickness is None:
         return {"thickness": "rest"}
-    return {"thickness_mm": [_mm(layer.thickness[0]), _mm(layer.thickness[-1])]}
+    depth = layer.thickness + 0 * limb.at
+    straight = np.interp(limb.at, limb.at[[0, -1]], depth[[0, -1]])
+    if np.allclose(depth, straight, rtol=0, atol=1e-9):
+        return {"thickness_mm": [_mm(depth[0]), _mm(depth[-1])]}
+    even = np.linspace(0.0, limb.length, 201)
+    return {"thickness_mm": [_mm(t) for t in np.interp(even, limb.at, depth)]}
 
 
 def _mm(metres: float) -> float:

@@ -62,10 +62,18 @@ class Shape:
     - ``faceted belly``: ``from_back``, share of the depth with upright sides; ``facet``, width of the belly's flat
     - ``crowned back``: ``radius_mm``, of the log; the back is its arc, the belly flat
     - ``tube``: an elliptical tube; ``wall``, its share of the radius (1: solid)
+    - ``culm segment``: a slat as split from a hollow culm, sides upright; ``radius_mm``, of the culm's skin, which
+      is the back; the belly is the hollow of the culm, and the depth is measured down to the belly's edges
+
+    Each figure is one number, or an array at the limb's stations.
     """
 
     name: str = "rectangle"
-    figures: dict[str, float] = field(default_factory=dict)
+    figures: dict[str, float | Floats] = field(default_factory=dict)
+
+    def at(self, matrix: Floats) -> Shape:
+        """The shape at other places, by an interpolation matrix ``(places, stations)``."""
+        return Shape(self.name, {k: matrix @ v if isinstance(v, np.ndarray) else v for k, v in self.figures.items()})
 
 
 @dataclass(frozen=True)
@@ -89,7 +97,7 @@ class SectionValues:
     area: Floats
 
 
-Figures = dict[str, float]
+Figures = dict[str, float | Floats]  # arrays are shaped to broadcast with the depths they are used with
 
 
 def _rectangle(z: Floats, depth: Floats, width: Floats, figures: Figures) -> Floats:
@@ -137,16 +145,36 @@ def _crown(depth: Floats, width: Floats, figures: Figures) -> Floats:
 def _tube(z: Floats, depth: Floats, width: Floats, figures: Figures) -> Floats:
     hollow = 1 - figures["wall"]
     place = 2 * z / depth - 1
-    inner = hollow * np.sqrt(np.maximum(1 - (place / max(hollow, 1e-12)) ** 2, 0.0))
+    inner = hollow * np.sqrt(np.maximum(1 - (place / np.maximum(hollow, 1e-12)) ** 2, 0.0))
     return np.asarray(width * (np.sqrt(np.maximum(1 - place**2, 0.0)) - inner))
+
+
+def _culm_wall(depth: Floats, width: Floats, figures: Figures) -> Floats:
+    """Radius of the culm's hollow (m)."""
+    radius = figures["radius_mm"] * 1e-3
+    return np.asarray(np.sqrt((radius - depth) ** 2 + 0.25 * width**2))
+
+
+def _culm(z: Floats, depth: Floats, width: Floats, figures: Figures) -> Floats:
+    radius = figures["radius_mm"] * 1e-3
+    hollow = _culm_wall(depth, width, figures)
+    outer = np.minimum(0.5 * width, np.sqrt(np.maximum(z * (2 * radius - z), 0.0)))
+    inner = np.sqrt(np.maximum(hollow**2 - (radius - z) ** 2, 0.0))
+    return np.asarray(2 * np.maximum(outer - inner, 0.0))
+
+
+def _culm_hollow(depth: Floats, width: Floats, figures: Figures) -> Floats:
+    """Where the hollow begins, as a share of the depth."""
+    wall = figures["radius_mm"] * 1e-3 - _culm_wall(depth, width, figures)
+    return np.clip(wall / depth, 0.0, 1.0)
 
 
 Cut = Callable[[Floats, Floats, Figures], Floats]
 
 
-def _at(share: Callable[[Figures], float]) -> Cut:
-    """A break at the same share of the depth at every station."""
-    return lambda depth, width, figures: np.full_like(depth, share(figures))
+def _at(share: Callable[[Figures], float | Floats]) -> Cut:
+    """A break at a share of the depth that the figures alone give."""
+    return lambda depth, width, figures: np.zeros_like(depth) + share(figures)
 
 
 @dataclass(frozen=True)
@@ -176,6 +204,7 @@ PROFILES: dict[str, _Profile] = {
     ),
     "crowned back": _Profile(_crowned, (_crown,), {"radius_mm": (60.0, 0.0, 1e4)}),
     "tube": _Profile(_tube, (_at(lambda f: 0.5 * f["wall"]), _at(lambda f: 1 - 0.5 * f["wall"])), {"wall": (0.2, 0.0, 1.0)}),
+    "culm segment": _Profile(_culm, (_crown, _culm_hollow), {"radius_mm": (40.0, 0.0, 1e4)}),
 }
 
 
@@ -191,13 +220,13 @@ def completed(shape: Shape) -> Shape:
     for name in shape.figures:
         if name not in profile.figures:
             raise DescriptionError(f"A section of shape “{shape.name}” takes no figure called “{name}”.", f"section.{name}")
-    figures = {}
+    figures: Figures = {}
     for name, (default, low, high) in profile.figures.items():
         value = shape.figures.get(name, default)
-        if not low < value <= high:
+        if not np.all((low < np.asarray(value)) & (np.asarray(value) <= high)):
             raise DescriptionError(f"This must be above {low:g} and at most {high:g}.", f"section.{name}")
         figures[name] = value
-    if shape.name == "trapezoid" and max(figures.values()) != 1:
+    if shape.name == "trapezoid" and np.any(np.maximum(figures["back"], figures["belly"]) != 1):
         raise DescriptionError("The wider of back and belly is 1, the whole width.", "section.back")
     return Shape(shape.name, figures)
 
@@ -216,9 +245,12 @@ def integrate(shape: Shape, width: Floats, depths: Floats, moduli: Floats, densi
         The section values, each of shape ``(…)``.
     """
     profile = PROFILES[shape.name]
+    fibres = {k: v[..., None] if isinstance(v, np.ndarray) else v for k, v in shape.figures.items()}
     edges = np.concatenate([np.zeros_like(depths[:1]), np.cumsum(depths, axis=0)])
     depth = edges[-1]
     cuts = [0 * depth, *(cut(depth, width, shape.figures) for cut in profile.breaks), 0 * depth + 1]
+    if shape.name == "culm segment":  # crown and hollow may begin in either order
+        cuts[1:-1] = np.sort(cuts[1:-1], axis=0)
     area = np.zeros_like(depth)
     ea, es, ei, mass = np.zeros_like(depth), np.zeros_like(depth), np.zeros_like(depth), np.zeros_like(depth)
     for modulus, density, top, bottom in zip(moduli, densities, edges[:-1], edges[1:], strict=True):
@@ -226,14 +258,14 @@ def integrate(shape: Shape, width: Floats, depths: Floats, moduli: Floats, densi
             low, high = np.maximum(top, first * depth), np.minimum(bottom, last * depth)
             span = np.maximum(high - low, 0.0)
             z = low[..., None] + span[..., None] * _PLACE
-            part = profile.width(z, depth[..., None], width[..., None], shape.figures) * span[..., None] * _SHARE
+            part = profile.width(z, depth[..., None], width[..., None], fibres) * span[..., None] * _SHARE
             piece = part.sum(-1)
             area += piece
             mass += density * piece
             ea += modulus * piece
             es += modulus * (part * z).sum(-1)
             ei += modulus * (part * z**2).sum(-1)
-    axis = es / ea
+    axis = es / np.where(ea > 0, ea, 1.0)
     return SectionValues(ei - ea * axis**2, ea, axis, depth, mass, area)
 
 

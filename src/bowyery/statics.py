@@ -199,7 +199,11 @@ def brace(limbs: LimbGrid, hold: Hold, height: Floats | None = None, string_leng
 def _braced(hold: Hold, tip: Points, tension: Floats, p: Floats) -> Braced:
     px, py = hold.pivot
     contact = -np.minimum(p, 0.0)
-    at = px + hold.nock_offset
+    at = np.full(tension.size, px + hold.nock_offset)
+    if hold.held_by == "sliding hook" and hold.support != "clamp":
+        # a free hook on a bow that may tilt starts where its pull is square to the string
+        line = (tip[0] - tip[1]) / np.abs(tip[0] - tip[1])
+        at = (tip[1] + line * dot(complex(px, py) - tip[1], line)).real
     nock = at + 1j * _line_height(tip, at)
     return Braced(
         _line_height(tip, px) - py,
@@ -228,7 +232,7 @@ def _hang(hold: Hold, tip: Points, length: Floats) -> Braced:
     return Braced(nothing * np.nan, length, nothing, p, np.abs(tip[0] - nock), least, True)
 
 
-def _line_height(tip: Points, along: float) -> Floats:
+def _line_height(tip: Points, along: float | Floats) -> Floats:
     """Across position of the line through both tips at a place along the handle axis."""
     gap = tip[0] - tip[1]
     return np.asarray(tip[1].imag + gap.imag * (along - tip[1].real) / gap.real)
@@ -311,6 +315,10 @@ def draw(limbs: LimbGrid, hold: Hold, braced: Braced, draws: Floats) -> Drawn:
 
         return residual
 
+    if sliding and not clamped:
+        # a straight string on a bow turned aside would do too, without any pull: start from the fingers' state
+        near = draw(limbs, replace(hold, held_by="fingers"), braced, draws)
+        tension, p, part = near.tension, near.p, braced.upper_part
     guess = np.stack([tension[0] / unit, p[0], tension[1] / unit, p[1], part])
     x = _refined(limbs, few, equations, guess, ([0, 2], [1, 3]), "The drawn bow")
     tension, p = x[[0, 2]] * unit, x[[1, 3]]
@@ -318,6 +326,8 @@ def draw(limbs: LimbGrid, hold: Hold, braced: Braced, draws: Floats) -> Drawn:
     nock = e.tip[0] - (x[4] + np.minimum(p[0], 0.0)) * e.out[0]
     arm = nock - pivot
     weight = -dot(tension[0] * e.out[0] + tension[1] * e.out[1], arm) / draws
+    if sliding and np.any((draws > 1.01 * braced.least_draw) & (weight < 1e-4 * tension.sum(0))):
+        raise NotConvergedError("The hook slid along the string without drawing it; draw it by fingers or clamp the bow.")
     return Drawn(draws, weight, tension, p, np.stack([nock.real, nock.imag]), np.arctan2(arm.real, arm.imag))
 
 

@@ -4,6 +4,7 @@ import json
 import math
 import subprocess
 import sys
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -57,7 +58,7 @@ def put(content: dict[str, object], path: list[object], value: object) -> str:
 @pytest.mark.parametrize("name", kinds())
 def test_a_bow_written_and_read_is_the_same_bow(name: str) -> None:
     one = kinds()[name]
-    two = bowfile.loads(bowfile.dumps(one, "a note", 0.66))
+    two = bowfile.loads(bowfile.dumps(replace(one, notes="a note", draw=0.66)))
     draws = np.linspace(0.25, 0.66, 5)
     assert statics.solve(two, draws).drawn.weight == pytest.approx(statics.solve(one, draws).drawn.weight, rel=1e-6)
     assert bowfile.dumps(two) == bowfile.dumps(bowfile.loads(bowfile.dumps(two)))

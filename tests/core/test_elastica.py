@@ -18,7 +18,7 @@ def uniform(cells: int, stiffness: float = 50.0, length: float = 0.8) -> LimbGri
     nodes = np.ones((2, 1, cells + 1))
     return LimbGrid(
         np.full((2, 1), length), stiffness * one, 0 * one, np.zeros((2, 1, 3)), stiffness * nodes,
-        0.005 * nodes, 0.01 * nodes, 0.03 * nodes, 0.2 * nodes,
+        0.005 * nodes, 0.01 * nodes, 0.03 * nodes, 0.2 * nodes, np.zeros((2, 1)),
     )  # fmt: skip
 
 

@@ -1,5 +1,7 @@
 """Views of the design room."""
 
+from dataclasses import replace
+
 from django.contrib import messages
 from django.db.models import QuerySet
 from django.http import HttpRequest, HttpResponse
@@ -139,7 +141,7 @@ def bow_file(request: HttpRequest, pk: int) -> HttpResponse:
     if found is None:
         return HttpResponse(trouble, status=409, content_type="text/plain; charset=utf-8")
     return HttpResponse(
-        bowfile.dumps(found.bow, design.name, design.draw),
+        bowfile.dumps(replace(found.bow, name=design.name, draw=design.draw)),
         content_type="application/json",
         headers={"Content-Disposition": f'attachment; filename="design-{pk}.json"'},
     )
