@@ -165,6 +165,7 @@ class Shapes:
         moment: bending moment (N·m).
         bend: curvature added to the unstrung one (1/m).
         back, belly: strain there, tension positive.
+        bend_at_joints: the same in the middle of each cell, ``(2, B, n)`` (1/m).
         energy: stored in bending, ``(B,)`` (J).
         tip: position of the nocks, ``(2, 2, B)``: along/across, limb.
     """
@@ -175,6 +176,7 @@ class Shapes:
     bend: Floats
     back: Floats
     belly: Floats
+    bend_at_joints: Floats
     energy: Floats
     tip: Floats
 
@@ -182,7 +184,7 @@ class Shapes:
         """Some states of the batch."""
         return Shapes(
             self.along[:, which], self.across[:, which], self.moment[:, which], self.bend[:, which],
-            self.back[:, which], self.belly[:, which], self.energy[which], self.tip[..., which],
+            self.back[:, which], self.belly[:, which], self.bend_at_joints[:, which], self.energy[which], self.tip[..., which],
         )  # fmt: skip
 
 
@@ -214,6 +216,7 @@ def shapes(limbs: LimbGrid, tension: Floats, p: Floats, contact: bool = True) ->
         curve,
         curve * limbs.axis,
         -curve * (limbs.depth - limbs.axis),
+        bend,
         energy,
         np.stack([place[..., -1].real, place[..., -1].imag]),
     )

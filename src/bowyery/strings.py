@@ -9,7 +9,7 @@ from typing import Literal
 import numpy as np
 
 from bowyery import statics
-from bowyery.bow import Bow, grid
+from bowyery.bow import Bow, StringLine, grid
 from bowyery.errors import DescriptionError
 from bowyery.materials import Fibre
 from bowyery.units import INCH
@@ -91,6 +91,22 @@ class StringPlan:
     twist_take_up: float
     diameter: float
     mass: float
+
+
+def usual_string(fibre: Fibre, weight: float, length: float) -> StringLine:
+    """The string usually made for a weight (N) and length (m): strands by the middle of school two, served and waxed.
+
+    Its stretch follows from the stretch that the fibre's table gives at an eighth of its breaking force.
+
+    Raises:
+        DescriptionError: the weight or length is not above zero.
+    """
+    for what, value in (("weight", weight), ("length", length)):
+        if not (math.isfinite(value) and value > 0):
+            raise DescriptionError("This must be above zero.", what)
+    strands = math.ceil(0.5 * sum(SCHOOL_TWO_TIMES) * weight / (LAID_SHARE * fibre.breaking_force))
+    mass = strands * fibre.line_mass * length * (1 + SERVING_SHARE) * (1 + WAX_SHARE)
+    return StringLine(mass, strands * fibre.breaking_force / 8 / fibre.stretch)
 
 
 def twist_shortening(diameter: float, turns: float, length: float) -> float:

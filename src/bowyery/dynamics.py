@@ -1,0 +1,368 @@
+"""The loosed arrow: limbs as chains of masses, string as an elastic line with its mass, arrow as a point.
+
+Each limb is the very chain of bars and springs that the statics solves (elastica.py), with its mass at the nodes. The
+handle is held still. Each half of the string is a straight, elastic line with its mass spread along it (linear finite
+element, consistent mass: Bathe, Finite Element Procedures, 1996, chapter 9). Time goes by the implicit midpoint rule
+with discrete gradients (Simo and Tarnow, The discrete energy-momentum method, ZAMP 43, 1992; Gonzalez, Time integration
+and discrete Hamiltonian systems, J. Nonlinear Science 6, 1996), so that without damping energy is kept to the solver's
+tolerance whatever the step. Damping is internal: each spring resists the rate of its bending.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+from scipy.linalg import lu_factor, lu_solve
+from scipy.optimize import brentq
+
+from bowyery import backbow, statics
+from bowyery.backbow import Tie
+from bowyery.bow import Bow, grid
+from bowyery.chain import Chains, chains
+from bowyery.elastica import Points
+from bowyery.errors import DescriptionError, NotConvergedError
+from bowyery.section import Floats
+
+# Wood's logarithmic decrement is some 0.02 to 0.1 (Wood Handbook 2021, chapter 5), so that its loss tangent is about
+# 0.01; a limb opens within about 15 ms, a quarter of a swing. Loss tangent over angular frequency gives this time.
+DAMPING = 1e-4
+MASSES = 30
+_CLOSE = 1e-9  # rad and m
+_AFTER = 0.3  # how long the string is watched after the arrow has left, as a share of the time until then
+
+
+@dataclass(frozen=True)
+class Loosed:
+    """An arrow loosed from full draw.
+
+    Attributes:
+        speed: of the arrow as it leaves the string (m/s).
+        arrow: its mass (kg).
+        stored: energy the bow gave back from full draw to brace, by the static curve (J).
+        efficiency: arrow's energy over the stored energy.
+        virtual_mass: mass that, moving with the arrow, would take up what the arrow does not get (kg).
+        peak_tension: greatest string tension, as the string stops the limbs (N).
+        time: until the arrow leaves (s).
+        balance: energy at the end over energy at the start, less one; what damping took is counted in.
+        times, travel, speeds: of the arrow on its way, ``(steps,)`` (s, m, m/s).
+    """
+
+    speed: float
+    arrow: float
+    stored: float
+    efficiency: float
+    virtual_mass: float
+    peak_tension: float
+    time: float
+    balance: float
+    times: Floats
+    travel: Floats
+    speeds: Floats
+
+
+@dataclass
+class _State:
+    angle: Floats  # of the bars, (2, n)
+    rate: Points  # velocities of the nodes, (2, n)
+    nock: complex
+    speed: complex
+
+
+class _Loose:
+    """Steps through the loose; keeps what a step needs and nothing of the bow's own."""
+
+    def __init__(self, chain: Chains, natural: Floats, pull: float, mass: Floats, damping: float, cables: list[Tie]) -> None:
+        self.chain, self.natural, self.mass, self.damping, self.cables = chain, natural, mass, damping, cables
+        self.stretch = pull / natural  # spring constant of each half
+        self.count, self.n = chain.mass.shape
+        self.touched = np.full(2, self.n - 1)
+        self.joints = chain.joints()
+
+    def lift_off(self, nodes: Points, nock: complex) -> None:
+        """Where the string leaves each limb: the outer node it would have to pass through otherwise."""
+        first = self.n // 3
+        seen = ((nodes[:2, first:] - nock) * np.conj(nodes[:2, -1:] - nock)).imag * self.chain.side[:2]
+        if seen.max() <= 1e-9:
+            self.touched[:] = self.n - 1
+            return
+        for s in (0, 1):
+            turn = np.angle((nodes[s, first:] - nock) * np.conj(nodes[s, -1] - nock)) * self.chain.side[s, 0]
+            self.touched[s] = first + int(turn.argmax()) if turn.max() > 1e-9 else self.n - 1
+
+    def reach(self, nodes: Points, nock: complex) -> tuple[Points, Floats]:
+        """Straight part of each half of the string as a vector from the limb, and the string's whole length."""
+        if self.touched.min() == self.n - 1:
+            straight = nock - nodes[:2, -1]
+            return straight, np.abs(straight)
+        straight = nock - nodes[[0, 1], self.touched]
+        wrapped = np.array([np.abs(np.diff(nodes[s, self.touched[s] :])).sum() for s in (0, 1)])
+        return straight, np.abs(straight) + wrapped
+
+    def tension(self, length: Floats) -> Floats:
+        """Of each half (N); a slack string pulls nothing."""
+        return np.asarray(self.stretch * np.maximum(0.0, length - self.natural))
+
+    def energy(self, state: _State, arrow: float) -> float:
+        """Kinetic and stored (J)."""
+        v, tips = state.rate, state.rate[:2, -1]
+        kinetic = 0.5 * (self.chain.mass * np.abs(v) ** 2).sum() + 0.5 * arrow * abs(state.speed) ** 2
+        line = self.mass * (np.abs(tips) ** 2 + abs(state.speed) ** 2 + (tips * np.conj(state.speed)).real) / 6
+        nodes = self.chain.nodes(state.angle)
+        taut = self.tension(self.reach(nodes, state.nock)[1])
+        cables = sum(0.5 * tie.tension(abs(tie.span(self.chain, state.angle))) ** 2 / tie.stiffness for tie in self.cables)
+        return float(kinetic + line.sum() + self.chain.stored(state.angle) + (0.5 * taut**2 / self.stretch).sum() + cables)
+
+    def step(self, now: _State, dt: float, arrow: float, fling: tuple[Floats, complex]) -> tuple[_State, float, Floats]:
+        """One step; returns the new state, the energy damping took, and the tension at its end."""
+        chain = self.chain
+        old_nodes = chain.nodes(now.angle)
+        self.lift_off(old_nodes, now.nock)
+        old, old_length = self.reach(old_nodes, now.nock)
+        old_pull = self.tension(old_length)
+        old_cables = [tie.span(chain, now.angle) for tie in self.cables]
+        angle, nock = now.angle + fling[0], now.nock + fling[1]
+        factor = None
+        for _ in range(25):
+            nodes = chain.nodes(angle)
+            change = angle - now.angle
+            # chord of the arc that each bar's direction goes, by its angle: sin(x)/x to x⁴, x half the change
+            small = 0.25 * change**2
+            gradient = 1j * np.exp(0.5j * (angle + now.angle)) * (1 - small / 6 * (1 - small / 20 * (1 - small / 42)))
+            rate = 2 * (nodes - old_nodes) / dt - now.rate
+            speed = 2 * (nock - now.nock) / dt - now.speed
+            push = chain.mass * (rate - now.rate)
+            tips, bolt = rate[:2, -1] - now.rate[:2, -1], speed - now.speed
+            push[:2, -1] += self.mass * (2 * tips + bolt) / 6
+            on_nock = arrow * bolt + (self.mass * (2 * bolt + tips) / 6).sum()
+            vector, length = self.reach(nodes, nock)
+            pull = self.tension(length)
+            force = _between(pull, old_pull, length - old_length, self.stretch) * (vector + old) / (np.abs(vector) + np.abs(old))
+            push = push / dt
+            push[[0, 1], self.touched] -= force
+            push.real *= chain.side
+            bars = np.matmul(np.swapaxes(chain.lever, 1, 2), push[..., None])[..., 0]
+            for tie, was in zip(self.cables, old_cables, strict=True):
+                span = tie.span(chain, angle)
+                now_pull, was_pull = (np.array(tie.tension(abs(r))) for r in (span, was))
+                drag = complex(
+                    _between(now_pull, was_pull, np.array(abs(span) - abs(was)), tie.stiffness)
+                    * (span + was)
+                    / (abs(span) + abs(was))
+                )
+                for sign, end in ((-1.0, tie.ends[0]), (1.0, tie.ends[1])):
+                    assert end is not None
+                    bars[end.chain] += sign * end.lever * complex(drag.real * chain.side[end.chain, 0], drag.imag)
+            lean = chain.turns(0.5 * (angle + now.angle), chain.root) - chain.rest
+            rub = chain.turns(change, 0.0) * (self.damping / dt)
+            on_bars = (np.conj(gradient) * bars).real + chain.torque(chain.spring * (lean + rub))
+            on_end = on_nock / dt + force.sum()
+            residual = np.concatenate([on_bars.ravel(), [on_end.real, on_end.imag]])
+            if factor is None:
+                factor = lu_factor(self.slope(gradient, angle, vector, pull, length, dt, arrow, bars), check_finite=False)
+            move = -lu_solve(factor, residual, check_finite=False)
+            angle = angle + move[:-2].reshape(angle.shape)
+            nock = nock + complex(move[-2], move[-1])
+            if np.abs(move).max() < _CLOSE:
+                break
+        else:
+            raise NotConvergedError("The loose could not be followed: the string or the arrow is too light for these limbs.")
+        nodes = chain.nodes(angle)
+        change = chain.turns(angle - now.angle, 0.0)
+        lost = float((chain.spring * self.damping * change**2).sum() / dt)
+        state = _State(angle, 2 * (nodes - old_nodes) / dt - now.rate, nock, 2 * (nock - now.nock) / dt - now.speed)
+        return state, lost, self.tension(self.reach(nodes, nock)[1])
+
+    def slope(
+        self, gradient: Points, angle: Floats, vector: Points, pull: Floats, length: Floats, dt: float, arrow: float, bars: Points
+    ) -> Floats:
+        """Derivatives of the residual, with the string's direction taken as fixed within the step."""
+        chain, n = self.chain, self.n
+        size = self.count * n
+        out = np.zeros((size + 2, size + 2))
+        out[:size, :size] = self.joints * (0.5 + self.damping / dt)
+        inertia = 2 / dt**2
+        out[-2, -2] = out[-1, -1] = inertia * (arrow + self.mass.sum() / 3)
+        # the bars' forces turn with the bars
+        out[np.arange(size), np.arange(size)] += 0.5 * (np.conj(1j * gradient) * bars).real.ravel()
+        parts = np.stack([gradient.real, gradient.imag], 1)
+        swing = np.matmul(np.swapaxes(parts, 1, 2), parts)
+        for s in range(self.count):
+            at = slice(s * n, (s + 1) * n)
+            reach = chain.lever[s, -1]
+            load = chain.inertia[s] + (self.mass[s] / 3 * (reach[:, None] * reach) if s < 2 else 0.0)
+            out[at, at] += inertia * load * swing[s]
+        for tie in self.cables:
+            by = np.zeros(size + 2, complex)
+            for sign, end in ((-1.0, tie.ends[0]), (1.0, tie.ends[1])):
+                assert end is not None
+                part = end.lever * gradient[end.chain]
+                part.real *= chain.side[end.chain, 0]
+                by[end.chain * n : (end.chain + 1) * n] = sign * part
+            span = tie.span(chain, angle)
+            along = (by * np.conj(span / abs(span))).real
+            out += 0.5 * tie.stiffness * (tie.tension(abs(span)) > 0) * np.outer(along, along)
+        for s in (0, 1):
+            at = slice(s * n, (s + 1) * n)
+            tip = chain.lever[s, -1] * gradient[s]
+            held = chain.lever[s, self.touched[s]] * gradient[s]
+            tip.real *= chain.side[s]
+            held.real *= chain.side[s]
+            line = vector[s] / abs(vector[s])
+            hard, soft = self.stretch[s] * (pull[s] > 0), pull[s] / length[s]
+            ends = np.stack([tip.real, tip.imag])
+            grips = np.stack([held.real, held.imag])
+            along = np.array([line.real, line.imag])
+            stiff = 0.5 * (hard * np.outer(along, along) + soft * (np.eye(2) - np.outer(along, along)))
+            out[at, at] += grips.T @ stiff @ grips
+            cross = inertia * self.mass[s] / 6 * ends - stiff @ grips
+            out[-2:, at] += cross
+            out[at, -2:] += cross.T
+            out[-2:, -2:] += stiff
+        return out
+
+
+def loose(
+    bow: Bow,
+    draw: float,
+    arrow: float,
+    masses: int = MASSES,
+    damping: float = DAMPING,
+    steps: int = 240,
+) -> Loosed:
+    """Draw a bow, loose an arrow, and follow both until the arrow has left and the string has stopped the limbs.
+
+    Args:
+        bow: with its string's mass and stretch.
+        draw: from nocking point to pivot (m).
+        arrow: its mass (kg).
+        masses: a limb.
+        damping: of the limbs, as a time: moment per bending is ``EI·(κ + damping·dκ/dt)`` (s).
+        steps: of time, roughly, until the arrow leaves.
+
+    Raises:
+        DescriptionError: the arrow's or string's mass or stretch is not above zero.
+        BowyeryError: what the statics raise.
+    """
+    for what, value in (("arrow", arrow), ("string", bow.string.mass), ("string", bow.string.stretch_stiffness)):
+        if not (np.isfinite(value) and value > 0):
+            raise DescriptionError("This must be above zero.", what)
+    if not (np.isfinite(damping) and damping >= 0):
+        raise DescriptionError("Damping must be zero or more.", "damping")
+    if bow.back_bow is not None:
+        shared = backbow.solve(bow, np.array([draw]), masses)
+        run = _Loose(shared.chains, *_strings(bow, shared.halves, shared.tension[:, 0]), damping, list(shared.cables))
+        still = _State(shared.angles[0], np.zeros(shared.angles[0].shape, complex), complex(shared.nock[0]), 0j)
+        stored, way = float(shared.energy[0]), draw - shared.least_draw
+    else:
+        limbs = grid(bow, masses)
+        curve = statics.solve_grid(limbs, bow, np.array([draw]))
+        drawn, braced = curve.drawn, curve.braced
+        chain = chains(limbs)
+        angle = chain.root + np.cumsum(chain.rest + curve.shapes.bend_at_joints[:, 0] * chain.cell, axis=1)
+        nock = complex(*drawn.nock[:, 0])
+        upper = float(braced.upper_part[0] if bow.hold.held_by == "fingers" else np.abs(nock - chain.nodes(angle)[0, -1]))
+        half = np.array([upper, float(braced.string_length[0]) - upper])
+        run = _Loose(chain, *_strings(bow, half, drawn.tension[:, 0]), damping, [])
+        still = _State(angle, np.zeros(angle.shape, complex), nock, 0j)
+        stored, way = float(curve.energy[0]), draw - float(braced.least_draw[0])
+    return _follow(run, still, complex(*bow.hold.pivot), stored, arrow, way, steps)
+
+
+def _strings(bow: Bow, half: Floats, tension: Floats) -> tuple[Floats, float, Floats]:
+    """Natural lengths of both halves, EA, and their masses; at full draw they are as long as the statics has them."""
+    pull = bow.string.stretch_stiffness
+    return half / (1 + tension / pull), pull, bow.string.mass * half / half.sum()
+
+
+def _between(pull: Floats, before: Floats, way: Floats, stiffness: Floats | float) -> Floats:
+    """The pull that over a change of length does exactly the work that the stored energy tells."""
+    moved = np.abs(way) > 1e-12
+    return np.asarray(np.where(moved, 0.5 * (pull**2 - before**2) / stiffness / np.where(moved, way, 1.0), pull))
+
+
+def _follow(run: _Loose, state: _State, pivot: complex, stored: float, arrow: float, way: float, steps: int) -> Loosed:
+    light = arrow + 0.1 * float(run.chain.mass.sum()) + run.mass.sum() / 3
+    dt = 2.2 * way / np.sqrt(2 * stored / light) / steps
+    begin, start = run.energy(state, arrow), state.nock
+    toward = (pivot - start) / abs(pivot - start)
+    times, speeds, travel, lost, peak = [0.0], [0.0], [0.0], 0.0, 0.0
+    carried = arrow
+    left = np.inf
+    flown, fling = 0.0, (np.zeros_like(state.angle), 0j)
+    while times[-1] < left * (1 + _AFTER):
+        now = state
+        state, taken, tension = run.step(now, dt, carried, fling)
+        fling = (state.angle - now.angle, state.nock - now.nock)
+        lost, peak = lost + taken, max(peak, float(tension.max()))
+        times.append(times[-1] + dt)
+        if carried and (state.speed * np.conj(toward)).real <= (now.speed * np.conj(toward)).real:
+            # the string falls back behind the arrow
+            left, carried, flown = times[-1], 0.0, abs(state.speed)
+        elif carried:
+            speeds.append(abs(state.speed))
+            travel.append(float(((state.nock - start) * np.conj(toward)).real))
+        if len(times) > 20 * steps:
+            raise NotConvergedError("The arrow did not leave the string within the time expected; check arrow and string.")
+    energy = 0.5 * arrow * flown**2
+    balance = (run.energy(state, 0.0) + energy + lost) / begin - 1
+    count = len(speeds)
+    return Loosed(
+        flown,
+        arrow,
+        stored,
+        energy / stored,
+        2 * stored / flown**2 - arrow,
+        peak,
+        left,
+        balance,
+        np.array(times[:count]),
+        np.array(travel),
+        np.array(speeds),
+    )
+
+
+def fit_damping(bow: Bow, draw: float, readings: list[tuple[float, float]], masses: int = 12) -> float:
+    """Damping that makes the mean speed of shots come out as a chronograph read it.
+
+    Args:
+        bow, draw: as for :func:`loose`.
+        readings: arrow mass (kg) and speed (m/s) of each.
+
+    Returns:
+        Damping (s); 0 where the arrows flew faster than an undamped bow would send them.
+
+    Raises:
+        DescriptionError: no reading, or speeds below what any damping within reason gives.
+    """
+    if not readings:
+        raise DescriptionError("Give at least one arrow with its speed.", "readings")
+    weights = sorted({mass for mass, _ in readings})
+
+    def faster(damping: float) -> float:
+        speeds = {mass: loose(bow, draw, mass, masses, damping, 120).speed for mass in weights}
+        return float(np.mean([speeds[mass] - speed for mass, speed in readings]))
+
+    # a little damping may even help a light arrow off the string: take the heaviest damping that gives these speeds
+    tried = [0.0, *(DAMPING * np.array([1.0, 4.0, 12.0, 36.0, 100.0, 200.0]))]
+    over = [k for k, damping in enumerate(tried) if faster(damping) > 0]
+    if not over:
+        return 0.0
+    if over[-1] == len(tried) - 1:
+        raise DescriptionError(
+            "The arrows flew far slower than this bow should send them; check draw, arrow mass and the chronograph.", "readings"
+        )
+    return float(brentq(faster, tried[over[-1]], tried[over[-1] + 1], xtol=1e-7, rtol=1e-3))
+
+
+def lighter(bow: Bow, draw: float, arrow: float, string_mass: float | None = None, tip: float = 1.0) -> Loosed:
+    """Loose with another string mass (kg), or with the outer fifth of the limbs' width tapered to a share ``tip``."""
+    if string_mass is not None:
+        bow = replace(bow, string=replace(bow.string, mass=string_mass))
+    if tip != 1.0:
+        upper, lower = (
+            replace(side, width=side.width * np.interp(side.at / side.length, [0.0, 0.8, 1.0], [1.0, 1.0, tip]))
+            for side in bow.limbs
+        )
+        bow = replace(bow, upper=upper, lower=lower)
+    return loose(bow, draw, arrow)
