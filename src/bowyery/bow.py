@@ -197,6 +197,13 @@ class LimbGrid:
             **{k: getattr(self, k)[..., ::every] for k in ("node_stiffness", "axis", "depth", "width", "line_mass")},
         )
 
+    @staticmethod
+    def joined(grids: list[LimbGrid]) -> LimbGrid:
+        """Several batches with as many cells as one batch."""
+        return LimbGrid(
+            **{name: np.concatenate([getattr(one, name) for one in grids], 1) for name in LimbGrid.__dataclass_fields__}
+        )
+
     def part(self, which: slice) -> LimbGrid:
         """Some bows of the batch."""
         return LimbGrid(*(getattr(self, name)[:, which] for name in self.__dataclass_fields__))

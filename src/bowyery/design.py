@@ -1,166 +1,52 @@
-"""Layouts, and design the other way round: the thicknesses that give a weight at a draw with a chosen bend.
+"""Design the other way round: the thickness, width or core that gives a weight at a draw with a chosen bend.
 
 At full draw the bent shape is known up to one scale: the bend is ``c·f(s)``, f the bend family. The scale
 follows from the string and the draw, the tension from the weight, and the stiffness from
-``EI(s) = T·b(s) / (c·f(s))``; thickness follows section by section. The string's length depends on the braced
-shape of the very limbs sought, so an outer loop repeats this until it settles. Hickman, Nagler and Klopsteg,
-Archery: the Technical Side (1947), treat the circular case.
+``EI(s) = T·b(s) / (c·f(s))``; the section follows place by place. The string's length depends on the braced
+shape of the very limbs sought, and constant strain makes f depend on their thickness too, so an outer loop
+repeats this until it settles. Hickman, Nagler and Klopsteg, Archery: the Technical Side (1947), treat the
+circular case.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass, field, replace
-from functools import partial
+from dataclasses import dataclass, replace
 
 import numpy as np
-from scipy.optimize import brentq, root
+from scipy.optimize import root
 
 from bowyery import statics
-from bowyery.bow import Bow, Hold, Limb, grid, limb_mass
-from bowyery.errors import BowyeryError, DescriptionError, DesignError
-from bowyery.materials import Material
-from bowyery.section import Floats, Layer, Shape, completed, integrate
-from bowyery.strain import SetForecast, expected_set, surface_strain
-from bowyery.units import INCH
+from bowyery.bow import Bow, Hold, grid, limb_mass
+from bowyery.errors import BowyeryError, DesignError, SolveError
+from bowyery.layout import (
+    BEND_FAMILIES,
+    CONSTANT_STRAIN,
+    METRIC_ROUNDING,
+    Layout,
+    Mark,
+    Rounding,
+    Wanted,
+    assemble,
+    hold_of,
+    marks_for,
+)
+from bowyery.materials import Material, fibre
+from bowyery.section import Floats, SectionValues, integrate
+from bowyery.strain import BendLimits, SetForecast, SetShare, bend_limits, expected_set, limit_use, surface_strain
+from bowyery.strings import usual_string
 
-# The arrow passes over the hand, about this far above the pressure point in the grip.
-ARROW_ABOVE_PIVOT = 1.25 * INCH
-# The pull of the fingers acts this far below the arrow.
-FINGERS_BELOW_ARROW = {"one above, two below": 0.3 * INCH, "three under": 1.1 * INCH}
-
-
-def _circular(share: Floats) -> Floats:
-    return np.ones_like(share)
-
-
-def _elliptical(share: Floats) -> Floats:
-    # curvature of an ellipse with axes in the ratio 0.65, from the end of its minor axis to 0.8 of the major one
-    return np.asarray((1 - (1 - 0.65**2) * (0.8 * share) ** 2) ** -1.5)
-
-
-BEND_FAMILIES: dict[str, Callable[[Floats], Floats]] = {"circular": _circular, "elliptical": _elliptical}
-
-
-@dataclass(frozen=True)
-class Layout:
-    """A parallel-then-taper bow before its thickness is known; lengths in m.
-
-    Attributes:
-        length: from nock to nock along the unstrung back.
-        handle: length of the stiff grip.
-        fade: length of each fade, from grip to where bending starts.
-        width: of the limb's parallel part.
-        tip_width: at the nock.
-        parallel: share of the bending limb that keeps full width.
-        grip_drop: how far the grip's middle lies below the bow's centre (0: centred).
-        lower_width: width of the lower limb as a share of the upper's.
-        handle_depth: from back to the deepest part of the grip.
-        least_tip: the tips are never made thinner.
-        reflex: how far the unstrung tips lie towards the back (negative: deflex).
-        shape: of the section.
-    """
-
-    length: float
-    handle: float = 4.0 * INCH
-    fade: float = 2.0 * INCH
-    width: float = 1.75 * INCH
-    tip_width: float = 0.5 * INCH
-    parallel: float = 0.5
-    grip_drop: float = 0.0
-    lower_width: float = 1.0
-    handle_depth: float = 1.75 * INCH
-    least_tip: float = 0.3125 * INCH
-    reflex: float = 0.0
-    shape: Shape = field(default_factory=Shape)
-
-    def root_from_centre(self, upper: bool) -> float:
-        """Distance of a limb's root from the bow's centre (m)."""
-        return self.handle / 2 + self.fade + (-self.grip_drop if upper else self.grip_drop)
-
-    def limb_length(self, upper: bool) -> float:
-        """Bending length from root to nock (m)."""
-        return self.length / 2 - self.root_from_centre(upper)
-
-    def width_at(self, places: Floats, upper: bool) -> Floats:
-        """Width at places from the root (m)."""
-        length = self.limb_length(upper)
-        full = self.width * (1.0 if upper else self.lower_width)
-        return np.interp(places, [0.0, self.parallel * length, length], [full, full, self.tip_width])
-
-    def checked(self) -> Layout:
-        """Return this layout, or raise DescriptionError with the figure that is impossible."""
-        for name in ("length", "handle", "fade", "width", "tip_width", "handle_depth", "least_tip", "lower_width"):
-            value = getattr(self, name)
-            if not (np.isfinite(value) and value > 0):
-                raise DescriptionError("This must be above zero.", name)
-        if not 0 <= self.parallel <= 0.95:
-            raise DescriptionError("The parallel part is 0 to 95 % of the limb.", "parallel")
-        if abs(self.grip_drop) > 0.25 * self.length:
-            raise DescriptionError("The grip would lie beyond the limb's root.", "grip_drop")
-        if min(self.limb_length(True), self.limb_length(False)) < 0.25 * self.length:
-            raise DescriptionError("Handle and fades leave less than half of the bow to bend; shorten them.", "handle")
-        if abs(self.reflex) > 0.3 * self.limb_length(True):
-            raise DescriptionError("So much reflex or deflex is no longer a gentle one.", "reflex")
-        if self.tip_width > self.width:
-            raise DescriptionError("The tips are wider than the limb.", "tip_width")
-        return replace(self, shape=completed(self.shape))
-
-
-@dataclass(frozen=True)
-class Wanted:
-    """What the bow is to do.
-
-    Attributes:
-        weight: at the draw (N).
-        draw: from nocking point to pivot (m).
-        brace_height: (m).
-        family: of the bend, a key of BEND_FAMILIES.
-        fingers: a key of FINGERS_BELOW_ARROW.
-        upper_fuller: by how much the upper limb's bend exceeds the lower's, as a share.
-    """
-
-    weight: float
-    draw: float
-    brace_height: float = 6.0 * INCH
-    family: str = "elliptical"
-    fingers: str = "one above, two below"
-    upper_fuller: float = 0.07
-
-    @property
-    def nock_offset(self) -> float:
-        """Where the pull acts, above the pivot along the handle axis (m)."""
-        return ARROW_ABOVE_PIVOT - FINGERS_BELOW_ARROW[self.fingers]
-
-    def checked(self) -> Wanted:
-        """Return this, or raise DescriptionError with the figure that is impossible."""
-        for name, low, high in (("weight", 4.0, 1000.0), ("draw", 0.2, 1.2), ("brace_height", 0.04, 0.35)):
-            value = getattr(self, name)
-            if not (np.isfinite(value) and low <= value <= high):
-                raise DescriptionError("No bow has such a figure.", name)
-        if self.draw <= self.brace_height + 0.05:
-            raise DescriptionError("The draw is hardly longer than the brace height.", "draw")
-        if self.family not in BEND_FAMILIES:
-            raise DescriptionError(f"Choose one of {', '.join(BEND_FAMILIES)}.", "family")
-        if self.fingers not in FINGERS_BELOW_ARROW:
-            raise DescriptionError(f"Choose one of {', '.join(FINGERS_BELOW_ARROW)}.", "fingers")
-        return self
-
-
-@dataclass(frozen=True)
-class Mark:
-    """A row of the marking table: distances in m; ``limb`` is ``upper`` or ``lower``."""
-
-    limb: str
-    from_centre: float
-    from_root: float
-    width: float
-    thickness: float
+WIDEST = 0.12  # no limb is wider (m)
+THINNEST = 0.0015  # nor thinner (m)
+USUAL_FIBRE = "polyester"
+_TOO_FAR = "Such limbs cannot be braced and drawn so far: the bow is too short for this draw. Lengthen it or draw less."
+_FINE = 64
+_FEW = 32
+_CURVE = 26
 
 
 @dataclass(frozen=True)
 class Solution:
-    """A solved design, rounded to the maker's steps and solved forward again.
+    """A solved design, rounded to the maker's steps and solved forward again, or a bow as it was marked.
 
     Attributes:
         layout, wanted, wood: what it was solved for.
@@ -169,6 +55,8 @@ class Solution:
         curve: forward solution of the rounded bow, from brace to full draw.
         exact_weight: at full draw before rounding (N).
         strain: greatest surface strain at full draw.
+        limits: bends at which the layers reach their limits.
+        use: greatest use of what the layers bear for years.
         set: expected string follow.
         mass: of both limbs and the handle (kg).
     """
@@ -181,6 +69,8 @@ class Solution:
     curve: statics.Curve
     exact_weight: float
     strain: float
+    limits: BendLimits
+    use: float
     set: SetForecast
     mass: float
 
@@ -191,159 +81,169 @@ class Solution:
 
 
 @dataclass(frozen=True)
-class Rounding:
-    """Steps in which a maker marks: distance between marks, and steps of thickness and width (m)."""
-
-    spacing: float
-    thickness: float
-    width: float
-
-
-INCH_ROUNDING = Rounding(2 * INCH, INCH / 64, INCH / 32)
-METRIC_ROUNDING = Rounding(0.05, 0.0005, 0.0005)
-_FINE = 64
-
-
-def _limb(layout: Layout, wood: Material, upper: bool, at: Floats, width: Floats, thickness: Floats) -> Limb:
-    length = layout.limb_length(upper)
-    curvature = -2 * layout.reflex / length**2
-    layer = Layer("core", wood.name, wood.modulus, wood.density, None, wood.rupture_strain, wood.elastic_strain)
-    return Limb(
-        at, width, thickness, (layer,), layout.shape,
-        (layout.root_from_centre(upper), 0.0, 0.0), np.array([0.0, length]), np.full(2, curvature),
-    )  # fmt: skip
-
-
-def assemble(
-    layout: Layout, wanted: Wanted, wood: Material, at: tuple[Floats, Floats], thickness: tuple[Floats, Floats],
-    width: tuple[Floats, Floats] | None = None, name: str = "",
-) -> Bow:  # fmt: skip
-    """Put a bow together from thicknesses at places from the roots (upper, lower)."""
-    limbs = []
-    for upper in (True, False):
-        index = 0 if upper else 1
-        w = layout.width_at(at[index], upper) if width is None else width[index]
-        limbs.append(_limb(layout, wood, upper, at[index], w, thickness[index]))
-    deep = float(np.mean([t[0] for t in thickness]))
-    hold = Hold("hand", "fingers", (-layout.grip_drop, layout.handle_depth - deep / 2), wanted.nock_offset)
-    return Bow(limbs[0], limbs[1], hold, wanted.brace_height, None, name)
-
-
-@dataclass(frozen=True)
 class _FullDraw:
-    """The bent shape at full draw: scales of bend, loads and stiffness wanted at the nodes, per limb."""
+    """The bent shape at full draw: loads, and stiffness and bend at the nodes of both limbs, ``(2, n+1)``."""
 
-    scale: Floats
-    tension: Floats
-    stiffness: tuple[Floats, Floats]
-    bend: tuple[Floats, Floats]
+    stiffness: Floats
+    bend: Floats
+    start: Floats
 
 
-def _full_draw(layout: Layout, wanted: Wanted, hold: Hold, string: float, upper_part: float) -> _FullDraw:
-    lengths = [layout.limb_length(True), layout.limb_length(False)]
-    share = np.linspace(0.0, 1.0, _FINE + 1)
-    middle = 0.5 * (share[1:] + share[:-1])
-    family = BEND_FAMILIES[wanted.family]
-    f_node, f_mid = family(share), family(middle)
-    f_mean = float(f_mid.mean())
-    natural = [-2 * layout.reflex / length**2 for length in lengths]
-    ratio = (1 + wanted.upper_fuller) * lengths[1] / lengths[0]
+def _full_draw(layout: Layout, wanted: Wanted, hold: Hold, parts: Floats, families: Floats, start: Floats) -> _FullDraw:
+    lengths = np.array([layout.limb_length(True), layout.limb_length(False)])
+    roots = np.array([layout.root_from_centre(True), layout.root_from_centre(False)])
+    step = (lengths / _FINE)[:, None]
+    middle = 0.5 * (families[:, 1:] + families[:, :-1])
+    shape = families / middle.mean(1, keepdims=True)
+    turn = middle / middle.mean(1, keepdims=True) * step
+    natural = (-2 * layout.reflex / lengths**2)[:, None] * step
+    ratio = np.array([(1 + wanted.upper_fuller) * lengths[1] / lengths[0], 1.0])[:, None]
+    pivot = complex(*hold.pivot)
 
-    def limb_shape(scale: float, index: int) -> tuple[Floats, Floats]:
-        ds = lengths[index] / _FINE
-        theta = np.concatenate([[0.0], np.cumsum((natural[index] + scale * f_mid / f_mean) * ds)])
-        u = layout.root_from_centre(index == 0) + np.concatenate(
-            [[0.0], np.cumsum(0.5 * ds * (np.cos(theta[1:]) + np.cos(theta[:-1])))]
-        )
-        y = np.concatenate([[0.0], np.cumsum(0.5 * ds * (np.sin(theta[1:]) + np.sin(theta[:-1])))])
-        return (u if index == 0 else -u), y
+    def bent(lower: float) -> np.ndarray:
+        theta = np.cumsum(np.concatenate([np.zeros((2, 1)), natural + lower * ratio * turn], 1), 1)
+        bars = np.exp(1j * theta)
+        way = np.cumsum(0.5 * step * (bars[:, 1:] + bars[:, :-1]), 1)
+        out = np.concatenate([np.zeros((2, 1)), way], 1) + roots[:, None]
+        out[1].real *= -1.0
+        return np.asarray(out)
 
-    def state(x: Floats) -> tuple[list[tuple[Floats, Floats]], Floats]:
-        lower, tilt = x
-        bent = [limb_shape(lower * ratio, 0), limb_shape(lower, 1)]
-        nock = np.array([hold.pivot[0] + wanted.draw * np.sin(tilt), hold.pivot[1] + wanted.draw * np.cos(tilt)])
-        return bent, nock
+    def miss(x: Floats) -> Floats:
+        nock = pivot + 1j * wanted.draw * np.exp(-1j * x[1])
+        return np.asarray(np.abs(bent(x[0])[:, -1] - nock) - parts)
 
-    def miss(x: Floats) -> list[float]:
-        bent, nock = state(x)
-        reach = [float(np.hypot(u[-1] - nock[0], y[-1] - nock[1])) for u, y in bent]
-        return [reach[0] - upper_part, reach[1] - (string - upper_part)]
-
-    found = root(miss, [1.2 / lengths[1], 0.03], tol=1e-10)
+    found = root(miss, start, tol=1e-10)
+    if not found.success or not 0 < found.x[0] * lengths[1] < 3.0:
+        found = root(miss, [1.2 / lengths[1], 0.03], tol=1e-10)
     if not found.success or not 0 < found.x[0] * lengths[1] < 3.0:
         raise DesignError(
             "No bend of this kind reaches that draw: the bow is too short for it. Lengthen the bow or shorten the draw."
         )
-    bent, nock = state(found.x)
-    arm = nock - np.array(hold.pivot)
-    outs = []
-    for u, y in bent:
-        out = np.array([u[-1] - nock[0], y[-1] - nock[1]])
-        outs.append(out / np.hypot(*out))
-    tension = np.linalg.solve(np.array(outs).T, -wanted.weight * arm / np.hypot(*arm))
+    limbs = bent(found.x[0])
+    nock = pivot + 1j * wanted.draw * np.exp(-1j * found.x[1])
+    arm = nock - pivot
+    out = (limbs[:, -1] - nock) / np.abs(limbs[:, -1] - nock)
+    pull = -wanted.weight * arm / abs(arm)
+    tension = np.linalg.solve(np.stack([out.real, out.imag]), [pull.real, pull.imag])
     if np.any(tension <= 0):
         raise DesignError("At this draw the string would push; the draw is too long for these limbs.")
-    stiffness, bends = [], []
-    for index, (u, y) in enumerate(bent):
-        scale = found.x[0] * (ratio if index == 0 else 1.0)
-        lever = np.abs((u - nock[0]) * outs[index][1] - (y - nock[1]) * outs[index][0])
-        bend = scale * f_node / f_mean
-        stiffness.append(tension[index] * lever / bend)
-        bends.append(bend)
-    return _FullDraw(found.x[0] * np.array([ratio, 1.0]), tension, (stiffness[0], stiffness[1]), (bends[0], bends[1]))
+    away = limbs - nock
+    lever = np.abs(away.real * out.imag[:, None] - away.imag * out.real[:, None])
+    bend = found.x[0] * ratio * shape
+    return _FullDraw(tension[:, None] * lever / bend, bend, found.x)
 
 
-def _thickness(layout: Layout, wood: Material, upper: bool, stiffness: Floats) -> Floats:
-    """Thickness at the fine nodes for a wanted stiffness, with the maker's limits at the tip and towards the fade."""
-    places = np.linspace(0.0, layout.limb_length(upper), _FINE + 1)
-    width = layout.width_at(places, upper)
-    unit = integrate(layout.shape, width, np.ones((1, *width.shape)), np.array([wood.modulus]), np.array([wood.density]))
-    # the least thickness of the tip comes in gradually over the last three tenths of the limb
+def _values(layout: Layout, wood: Material, upper: bool, places: Floats, width: Floats, depth: Floats) -> SectionValues:
+    layers = layout.layers_at(places, upper, wood)
+    given = sum((la.thickness for la in layers if la.thickness is not None), np.zeros_like(places))
+    rows = np.stack([depth - given if la.thickness is None else la.thickness + 0 * depth for la in layers])
+    return integrate(layout.shape, width, rows, np.array([la.modulus for la in layers]), np.array([la.density for la in layers]))
+
+
+def _sized(layout: Layout, wood: Material, upper: bool, places: Floats, wanted: Floats) -> tuple[Floats, Floats]:
+    """Width and thickness at the fine places whose stiffness is the wanted one, with the maker's limits at the tip."""
+    # the least size of the tip comes in gradually over the last three tenths of the limb
     outer = np.clip((places / places[-1] - 0.7) / 0.3, 0.0, 1.0)
-    least = np.where(outer > 0, layout.least_tip * (0.5 + 0.5 * outer), 0.0)
-    return np.asarray(np.maximum(np.cbrt(stiffness / unit.stiffness), least))
+    taper = np.where(outer > 0, 0.5 + 0.5 * outer, 0.0)
+    if layout.unknown == "width":
+        depth = layout.depth_at(places, upper)
+        least = np.maximum(layout.tip_width * taper, 2e-3)
+        width = np.full_like(places, 0.03)
+        for _ in range(40):
+            stiffness = _values(layout, wood, upper, places, width, depth).stiffness
+            following = np.clip(width * wanted / np.maximum(stiffness, 1e-9), least, 4 * WIDEST)
+            settled = np.abs(following / width - 1).max() < 1e-7
+            width = following
+            if settled:
+                break
+        if width.max() > WIDEST:
+            raise DesignError(
+                "The limb would be wider than a hand: it is too thin for this weight."
+                " Thicken it, lengthen the bow or ask for less."
+            )
+        return width, depth
+    width = layout.width_at(places, upper)
+    given = sum((la.thickness for la in layout.layers_at(places, upper, wood) if la.thickness is not None), np.zeros_like(places))
+    least = np.maximum(layout.least_tip * taper, given + THINNEST)
+    if given.any():
+        bare = _values(layout, wood, upper, places, width, given + THINNEST).stiffness
+        inner = places < 0.6 * places[-1]
+        if np.any(bare[inner] > wanted[inner]):
+            raise DesignError("The other layers alone are stiffer than this bow; make them thinner or ask for more weight.")
+    depth = np.maximum(least, given + 0.01)
+    for _ in range(60):
+        stiffness = _values(layout, wood, upper, places, width, depth).stiffness
+        following = np.maximum(depth * np.cbrt(wanted / stiffness), least)
+        settled = np.abs(following / depth - 1).max() < 1e-7
+        depth = following
+        if settled:
+            break
+    return width, depth
 
 
-def _settle(layout: Layout, wanted: Wanted, wood: Material, cells: int) -> tuple[Floats, Floats, Bow]:
-    fine = tuple(np.linspace(0.0, layout.limb_length(upper), _FINE + 1) for upper in (True, False))
+@dataclass(frozen=True)
+class _Settled:
+    at: tuple[Floats, Floats]
+    width: tuple[Floats, Floats]
+    thickness: tuple[Floats, Floats]
+    bow: Bow
+    weight: float
+
+
+def _settle(layout: Layout, wanted: Wanted, wood: Material, cells: int = _FEW) -> _Settled:
+    share = np.linspace(0.0, 1.0, _FINE + 1)
+    at = (share * layout.limb_length(True), share * layout.limb_length(False))
+    families = np.stack([BEND_FAMILIES[wanted.family](share)] * 2)
     string = 0.985 * layout.length
-    part = string / 2 - wanted.nock_offset
-    deep = 0.012
-    scale = 1.0
-    bow: Bow | None = None
-    weight = 0.0
-    for _ in range(24):
-        hold = Hold("hand", "fingers", (-layout.grip_drop, layout.handle_depth - deep / 2), wanted.nock_offset)
-        full = _full_draw(layout, wanted, hold, string, part)
-        upper, lower = (_thickness(layout, wood, up, full.stiffness[0 if up else 1] * scale) for up in (True, False))
-        if upper[0] > layout.handle_depth:
+    parts = np.array([string / 2 - wanted.nock_offset, string / 2 + wanted.nock_offset])
+    thickness = (np.full(_FINE + 1, 0.012),) * 2
+    scale, start, weight, uneven = 1.0, np.array([1.2 / at[1][-1], 0.03]), 0.0, 0.0
+    sized: _Settled | None = None
+    braced: statics.Braced | None = None
+    drawn: statics.Drawn | None = None
+    for _ in range(40):
+        full = _full_draw(layout, wanted, hold_of(layout, wanted, thickness), parts, families, start)
+        start = full.start
+        both = [_sized(layout, wood, side == 0, at[side], full.stiffness[side] * scale) for side in (0, 1)]
+        thickness = (both[0][1], both[1][1])
+        width = (both[0][0], both[1][0])
+        if layout.handle > 0 and thickness[0][0] > layout.handle_depth:
             raise DesignError(
                 "The limb would be thicker than the handle: the bow is too short or too narrow for this weight."
                 " Lengthen it, widen it or ask for less."
             )
-        bow = assemble(layout, wanted, wood, (fine[0], fine[1]), (upper, lower))
+        bow = assemble(layout, wanted, wood, at, thickness, width)
         limbs = grid(bow, cells)
-        braced = statics.brace(limbs, bow.hold, np.array([wanted.brace_height]))
-        drawn = statics.draw(limbs, bow.hold, braced, np.array([wanted.draw]))
+        try:
+            braced = statics.brace(limbs, bow.hold, np.array([wanted.brace_height]), near=braced)
+            drawn = statics.draw(limbs, bow.hold, braced, np.array([wanted.draw]), drawn)
+        except SolveError as error:
+            raise DesignError(_TOO_FAR) from error
         weight = float(drawn.weight[0])
-        moved = abs(float(braced.string_length[0]) - string) + abs(float(braced.upper_part[0]) - part)
-        string, part = float(braced.string_length[0]), float(braced.upper_part[0])
-        deep = float((upper[0] + lower[0]) / 2)
+        upper = float(braced.upper_part[0])
+        before, parts = parts, np.array([upper, float(braced.string_length[0]) - upper])
+        if wanted.family == CONSTANT_STRAIN:
+            far = [_far(layout, wood, side == 0, at[side], width[side], thickness[side]) for side in (0, 1)]
+            aim = np.stack([1.0 / f for f in far])
+            aim /= aim.mean(1, keepdims=True)
+            families = families / families.mean(1, keepdims=True)
+            uneven = float(np.abs(aim - families).max())
+            families = 0.4 * families + 0.6 * aim
         # thick tips and a thin root shift the weight a little; the whole limb is scaled to meet it
-        scale *= wanted.weight / weight
-        if moved < 2e-5 and abs(weight / wanted.weight - 1) < 1e-4:
-            return upper, lower, bow
-    if bow is not None and abs(weight / wanted.weight - 1) < 0.005:
-        return upper, lower, bow
+        sized = _Settled(at, width, thickness, bow, weight)
+        off = wanted.weight / weight
+        scale *= off
+        if np.abs(parts - before).max() < 2e-5 and abs(off - 1) < 2e-4 and uneven < 5e-3:
+            return sized
+    if sized is not None and abs(weight / wanted.weight - 1) < 0.005 and uneven < 0.05:
+        return sized
     raise DesignError("The brace height and this bend do not settle together; try another brace height or bend.")
 
 
-def marks_for(layout: Layout, rounding: Rounding, upper: bool) -> Floats:
-    """Places of the marks from the root: the root, round distances from the centre, and the nock (m)."""
-    first, length = layout.root_from_centre(upper), layout.limb_length(upper)
-    step = rounding.spacing
-    rounds = np.arange(np.ceil((first + 0.3 * step) / step), np.floor((first + length - 0.3 * step) / step) + 1) * step
-    return np.concatenate([[0.0], rounds - first, [length]])
+def _far(layout: Layout, wood: Material, upper: bool, places: Floats, width: Floats, depth: Floats) -> Floats:
+    """Distance of the farther face from the neutral axis (m)."""
+    values = _values(layout, wood, upper, places, width, depth)
+    return np.maximum(values.axis, depth - values.axis)
 
 
 def solve_design(layout: Layout, wanted: Wanted, wood: Material, rounding: Rounding, name: str = "") -> Solution:
@@ -356,120 +256,151 @@ def solve_design(layout: Layout, wanted: Wanted, wood: Material, rounding: Round
         rounding: the maker's steps; the table is solved forward again after rounding.
 
     Raises:
-        DesignError: no such bow exists; says why and what to change.
+        DesignError: no such bow exists; says why and what to change. :func:`nearest` finds one that does.
         DescriptionError: an impossible figure, with its name.
     """
     layout, wanted = layout.checked(), wanted.checked()
-    upper, lower, exact = _settle(layout, wanted, wood, 64)
-    exact_weight = float(statics.solve(exact, np.array([wanted.draw])).drawn.weight[0])
-    places, widths, smooth = [], [], []
-    for index, fine in enumerate((upper, lower)):
-        at = marks_for(layout, rounding, index == 0)
-        places.append(at)
-        widths.append(np.round(layout.width_at(at, index == 0) / rounding.width) * rounding.width)
-        smooth.append(np.interp(at, np.linspace(0, layout.limb_length(index == 0), _FINE + 1), fine))
-    thickness = _rounded(layout, wanted, wood, (places[0], places[1]), (widths[0], widths[1]), (smooth[0], smooth[1]), rounding)
-    bow = assemble(layout, wanted, wood, (places[0], places[1]), thickness, (widths[0], widths[1]), name)
+    if wanted.string is None:
+        wanted = replace(wanted, string=usual_string(fibre(USUAL_FIBRE), wanted.weight, layout.length))
+    exact = _settle(layout, wanted, wood)
+    try:
+        bow = _marked(exact, layout, wanted, wood, rounding, name)
+        return as_marked(bow, layout, wanted, wood, exact.weight)
+    except SolveError as error:
+        raise DesignError(_TOO_FAR) from error
+
+
+def _marked(exact: _Settled, layout: Layout, wanted: Wanted, wood: Material, rounding: Rounding, name: str) -> Bow:
+    places = tuple(marks_for(layout, rounding, upper) for upper in (True, False))
+    smooth_width = [np.interp(places[k], exact.at[k], exact.width[k]) for k in (0, 1)]
+    smooth_depth = [np.interp(places[k], exact.at[k], exact.thickness[k]) for k in (0, 1)]
+    if layout.unknown == "width":
+        depth = [np.maximum(np.round(t / rounding.thickness), 1) * rounding.thickness for t in smooth_depth]
+        width = _rounded(layout, wanted, wood, places, smooth_width, depth, rounding)
+    else:
+        width = [np.round(w / rounding.width) * rounding.width for w in smooth_width]
+        depth = _rounded(layout, wanted, wood, places, smooth_depth, width, rounding)
+    return assemble(layout, wanted, wood, (places[0], places[1]), (depth[0], depth[1]), (width[0], width[1]), name)
+
+
+def as_marked(
+    bow: Bow, layout: Layout, wanted: Wanted, wood: Material, exact_weight: float | None = None, share: SetShare | None = None
+) -> Solution:
+    """What a bow comes to as it is marked, without solving for anything.
+
+    Args:
+        bow: with its brace height or string length.
+        layout, wanted, wood: what it belongs to; only the draw and the handle's size enter.
+        exact_weight: before rounding (N), where it was solved for.
+        share: of the excess bend that stays, fitted from a maker's own bows, or the usual one.
+
+    Raises:
+        BowyeryError: what the statics raise.
+    """
     limbs = grid(bow)
-    braced = statics.brace(limbs, bow.hold, np.array([wanted.brace_height]))
-    draws = np.linspace(float(braced.least_draw[0]) * (1 + 1e-9), wanted.draw, 26)
+    braced = statics.brace_bow(limbs, bow)
+    draws = np.linspace(float(braced.least_draw[0]) * (1 + 1e-9), wanted.draw, _CURVE)
     curve = statics.solve_grid(limbs, bow, draws, braced)
     marks = tuple(
-        Mark(limb, layout.root_from_centre(limb == "upper") + at, at, w, t)
-        for limb, ats, ws, ts in zip(("upper", "lower"), places, widths, thickness, strict=True)
-        for at, w, t in zip(ats, ws, ts, strict=True)
+        Mark(name, limb.root[0] + float(at), float(at), float(w), float(t))
+        for name, limb in zip(("upper", "lower"), bow.limbs, strict=True)
+        for at, w, t in zip(limb.at, limb.width, limb.thickness, strict=True)
     )
-    strain = float(surface_strain(curve.shapes)[:, -1].max())
+    limits = bend_limits(bow, limbs)
     handle = layout.handle + 2 * layout.fade
     mass = float(limb_mass(limbs).sum()) + wood.density * handle * layout.handle_depth * 0.75 * layout.width * 0.85
-    return Solution(
-        layout, wanted, wood, bow, marks, curve, exact_weight, strain, expected_set(limbs, curve.shapes, wood), mass
-    )  # fmt: skip
+    strain = float(surface_strain(curve.shapes)[:, -1].max())
+    use = float(limit_use(limits, curve.shapes).max())
+    follow = expected_set(limbs, limits, curve.shapes, share=share)
+    weight = float(curve.drawn.weight[-1])
+    return Solution(layout, wanted, wood, bow, marks, curve, exact_weight or weight, strain, limits, use, follow, mass)
 
 
 def _rounded(
-    layout: Layout, wanted: Wanted, wood: Material, places: tuple[Floats, Floats], widths: tuple[Floats, Floats],
-    smooth: tuple[Floats, Floats], rounding: Rounding,
-) -> tuple[Floats, Floats]:  # fmt: skip
-    """Round thicknesses up and down so that the whole bow stays nearest the wanted weight."""
-    step = rounding.thickness
-    shifts = np.linspace(-0.7, 0.7, 17) * step
+    layout: Layout, wanted: Wanted, wood: Material, places: tuple[Floats, ...], smooth: list[Floats], other: list[Floats],
+    rounding: Rounding,
+) -> list[Floats]:  # fmt: skip
+    """Round the sizes solved for up and down so that the whole bow stays nearest the wanted weight."""
+    step = rounding.width if layout.unknown == "width" else rounding.thickness
+    shifts = np.linspace(-0.7, 0.7, 9) * step
     pairs = np.stack(np.meshgrid(shifts, shifts)).reshape(2, -1)  # each limb rounds on its own
-    tries = tuple(np.maximum(np.round((t + shift[:, None]) / step) * step, step) for t, shift in zip(smooth, pairs, strict=True))
-    bow = assemble(layout, wanted, wood, places, smooth, widths)
-    limbs = grid(bow, 32, (tries[0], tries[1]))
+    tries = [np.maximum(np.round((t + shift[:, None]) / step) * step, step) for t, shift in zip(smooth, pairs, strict=True)]
+    at = (places[0], places[1])
+    if layout.unknown == "width":
+        bow = assemble(layout, wanted, wood, at, (other[0], other[1]), (smooth[0], smooth[1]))
+        limbs = grid(bow, _FEW, width=(tries[0], tries[1]))
+    else:
+        bow = assemble(layout, wanted, wood, at, (smooth[0], smooth[1]), (other[0], other[1]))
+        limbs = grid(bow, _FEW, (tries[0], tries[1]))
     braced = statics.brace(limbs, bow.hold, np.full(limbs.batch, wanted.brace_height))
     drawn = statics.draw(limbs, bow.hold, braced, np.full(limbs.batch, wanted.draw))
     # nearest weight, and of the near ones the pair that rounds both limbs most alike
     miss = np.abs(drawn.weight / wanted.weight - 1)
     best = int((np.maximum(miss, 0.002) + 0.002 * np.abs(pairs[0] - pairs[1]) / step).argmin())
-    return tries[0][best], tries[1][best]
+    return [tries[0][best], tries[1][best]]
 
 
 @dataclass(frozen=True)
-class LengthSchool:
-    """One school's answer to how long the bow should be.
+class Quick:
+    """A design before rounding, solved on few cells: for searches. Strain, use of limits, set, thickness at the root (m)."""
 
-    Attributes:
-        school: ``A``, ``B`` or ``C``.
-        layout: with that length, or the nearest that was tried.
-        strain: greatest surface strain at full draw, or None when it cannot be built.
-        set: expected string follow, or None.
-        thickness: at the roots (m), or None.
-        trouble: why it cannot be built, or nothing.
-    """
-
-    school: str
-    layout: Layout
-    strain: float | None
-    set: SetForecast | None
-    thickness: float | None
-    trouble: str = ""
+    strain: float
+    use: float
+    set: SetForecast
+    thickness: float
 
 
-def _quick(layout: Layout, wanted: Wanted, wood: Material) -> tuple[float, SetForecast, float]:
-    upper, _, bow = _settle(layout.checked(), wanted.checked(), wood, 32)
-    curve = statics.solve(bow, np.array([wanted.draw]), 32)
-    return curve.peaks[0].value, expected_set(curve.limbs, curve.shapes, wood), float(upper[0])
-
-
-def _school(name: str, wanted: Wanted, wood: Material, layout: Layout) -> LengthSchool:
-    try:
-        strain, follow, thick = _quick(layout, wanted, wood)
-    except BowyeryError as error:
-        return LengthSchool(name, layout, None, None, None, str(error))
-    return LengthSchool(name, layout, strain, follow, thick)
-
-
-def length_schools(layout: Layout, wanted: Wanted, wood: Material) -> tuple[LengthSchool, LengthSchool, LengthSchool]:
-    """Answer by all three schools for one archer, wood and layout.
-
-    A: twice the draw and the stiff handle with its fades. B: as long as keeps this wood's surface strain at
-    full draw under its working limit. C: short, at 1.7 draws with its stiff handle and fades made a third
-    shorter and its limbs a quarter wider.
-    """
-    stiff = layout.handle + 2 * layout.fade
-    a = replace(layout, length=2 * wanted.draw + stiff)
-    c = replace(
-        layout,
-        length=1.7 * wanted.draw + stiff * 2 / 3,
-        handle=layout.handle * 2 / 3,
-        fade=layout.fade * 2 / 3,
-        width=layout.width * 1.25,
+def quick(layout: Layout, wanted: Wanted, wood: Material) -> Quick:
+    """Solve a design before rounding; raises what :func:`solve_design` raises."""
+    found = _settle(layout.checked(), wanted.checked(), wood)
+    curve = statics.solve(found.bow, np.array([wanted.draw]), _FEW)
+    limits = bend_limits(found.bow, curve.limbs)
+    return Quick(
+        curve.peaks[0].value,
+        float(limit_use(limits, curve.shapes).max()),
+        expected_set(curve.limbs, limits, curve.shapes),
+        float(found.thickness[0][0]),
     )
 
-    def excess(length: float) -> float:
-        try:
-            return _quick(replace(layout, length=length), wanted, wood)[0] / wood.working_strain - 1
-        except DesignError:
-            return 2.0
 
-    low, high = 1.5 * wanted.draw + stiff, 3.2 * wanted.draw + stiff
-    if excess(low) <= 0:
-        b = replace(layout, length=low)
-    elif excess(high) > 0:
-        b = replace(layout, length=high)
-    else:
-        b = replace(layout, length=float(brentq(excess, low, high, xtol=0.004)))
-    school = partial(_school, wanted=wanted, wood=wood)
-    return school("A", layout=a), school("B", layout=b), school("C", layout=c)
+@dataclass(frozen=True)
+class Nearest:
+    """What could be built instead of a design that cannot: None where nothing within reason could.
+
+    Attributes:
+        length: with the same weight and draw (m).
+        weight: with the same length and draw (N).
+        draw: with the same length and weight (m).
+    """
+
+    length: float | None
+    weight: float | None
+    draw: float | None
+
+
+def nearest(layout: Layout, wanted: Wanted, wood: Material) -> Nearest:
+    """The nearest designs that can be built, each with one figure changed; to about one part in fifty.
+
+    Raises:
+        DescriptionError: a figure is impossible by itself.
+    """
+    layout, wanted = layout.checked(), wanted.checked()
+
+    def works(length: float, weight: float, draw: float) -> bool:
+        tried, asked = replace(layout, length=length), replace(wanted, weight=weight, draw=draw)
+        try:
+            _settle(tried.checked(), asked.checked(), wood)
+            solve_design(tried, asked, wood, METRIC_ROUNDING)
+        except BowyeryError:
+            return False
+        return True
+
+    def first(name: str, factors: Floats) -> float | None:
+        given = {"length": layout.length, "weight": wanted.weight, "draw": wanted.draw}
+        for factor in factors:
+            if works(**(given | {name: given[name] * float(factor)})):
+                return given[name] * float(factor)
+        return None
+
+    less = np.append(np.arange(0.98, 0.6, -0.04), [0.5, 0.4, 0.3, 0.2])
+    return Nearest(first("length", np.arange(1.02, 1.62, 0.04)), first("weight", less), first("draw", less[:-2]))

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from bowyery.bow import Limb, layer_depths
+from bowyery.bow import Limb, LimbGrid, interpolation, layer_depths
 from bowyery.elastica import Shapes
 from bowyery.section import Floats, completed, integrate, width_at
 
@@ -26,7 +26,7 @@ class GlueLine:
     shear: Floats
 
 
-def glue_lines(limb: Limb, side: int, bent: Shapes, state: int = -1) -> tuple[GlueLine, ...]:
+def glue_lines(limb: Limb, side: int, limbs: LimbGrid, bent: Shapes, state: int = -1) -> tuple[GlueLine, ...]:
     """Strain and shear in every glue line of one limb.
 
     The shear force is the change of the bending moment along the limb; the shear stress is
@@ -36,18 +36,20 @@ def glue_lines(limb: Limb, side: int, bent: Shapes, state: int = -1) -> tuple[Gl
     Args:
         limb: its layers, widths and thicknesses.
         side: 0 for the upper limb, 1 for the lower.
+        limbs: grid of the one bow.
         bent: shapes of a batch of states.
         state: which of the batch, the last by default.
     """
     moment, bend = bent.moment[side, state], bent.bend[side, state]
-    places = np.linspace(0.0, limb.length, moment.size)
+    along = limbs.places()[side, 0]
+    places = np.maximum(along, 0.0)
     depths = layer_depths(limb, places)
     width = np.interp(places, limb.at, limb.width)
-    shape = completed(limb.shape)
+    shape = completed(limb.shape).at(interpolation(limb.at, places))
     moduli = np.array([layer.modulus for layer in limb.layers])
     densities = np.array([layer.density for layer in limb.layers])
     whole = integrate(shape, width, depths, moduli, densities)
-    force = np.abs(np.gradient(moment, places))
+    force = np.abs(np.gradient(moment, along))
     lines = []
     for number in range(1, len(limb.layers)):
         z = depths[:number].sum(0)

@@ -27,6 +27,11 @@ DRY_TO_GREEN_MODULUS = 1.27
 DRY_TO_GREEN_RUPTURE = 1.63
 
 
+def working_strain(elastic: float, rupture: float) -> float:
+    """Surface strain a lasting bow stays under: midway between where set begins and rupture."""
+    return 0.5 * (elastic + rupture)
+
+
 @dataclass(frozen=True)
 class Material:
     """What a layer of a limb is made of, at 12 % moisture.
@@ -63,8 +68,8 @@ class Material:
 
     @property
     def working_strain(self) -> float:
-        """Surface strain a lasting bow stays under, with moderate set."""
-        return 0.5 * (self.elastic_strain + self.rupture_strain)
+        """Surface strain a lasting bow stays under, with moderate set: midway between set's beginning and rupture."""
+        return working_strain(self.elastic_strain, self.rupture_strain)
 
 
 @dataclass(frozen=True)

@@ -46,8 +46,9 @@ def newton(
             return x
         try:
             step = -np.linalg.solve(jac.transpose(2, 0, 1), r.T[..., None])[..., 0].T
-        except np.linalg.LinAlgError as error:
-            raise NotConvergedError(f"{what} could not be found: the equations became singular.") from error
+        except np.linalg.LinAlgError:
+            # one hopeless state does not stop the others: its step is the shortest that helps at all
+            step = -(np.linalg.pinv(jac.transpose(2, 0, 1)) @ r.T[..., None])[..., 0].T
         limit = np.full_like(step, 0.35)
         limit[tensions] = 0.5 * np.abs(x[tensions]) + 0.05
         at = x[nocks]

@@ -123,10 +123,17 @@ def _refined(
     return newton(equations(limbs), guess, *rows, what)
 
 
-def brace(limbs: LimbGrid, hold: Hold, height: Floats | None = None, string_length: Floats | None = None) -> Braced:
+def brace(
+    limbs: LimbGrid,
+    hold: Hold,
+    height: Floats | None = None,
+    string_length: Floats | None = None,
+    near: Braced | None = None,
+) -> Braced:
     """Brace a batch of bows, by brace height or by string length, ``(B,)`` (m).
 
-    A string longer than the unstrung bow cannot be braced: it hangs, and ``slack`` is set.
+    A string longer than the unstrung bow cannot be braced: it hangs, and ``slack`` is set. ``near`` is the braced
+    state of much the same bows, to start from.
 
     Raises:
         StringTooShortError: the limbs cannot bend so far.
@@ -135,29 +142,34 @@ def brace(limbs: LimbGrid, hold: Hold, height: Floats | None = None, string_leng
         DescriptionError: a height or length that is not above zero.
     """
     px, py = hold.pivot
-    few = _coarse(limbs)
-    scale = scales(few, 28)
-    tip, _ = bent(few, scale)
+    few = limbs if near is not None else _coarse(limbs)
     if height is None:
         assert string_length is not None, "either brace height or string length"
         goal = np.broadcast_to(np.asarray(string_length, float), (limbs.batch,))
         _check_goal(goal, "string length")
-        longer = goal >= np.abs(tip[0, :, 0] - tip[1, :, 0])
-        if longer.any():
-            if not longer.all():
-                raise StringTooLongError("Some bows of the batch have a hanging string and some a braced one.")
-            return _hang(hold, bent(limbs, np.zeros((limbs.batch, 1)))[0][..., 0], goal)
-        scale, found = _crossing(scale, np.abs(tip[0] - tip[1]), goal)
     else:
         goal = np.broadcast_to(np.asarray(height, float), (limbs.batch,))
         _check_goal(goal, "brace height")
-        across = _line_height(tip, px) - py
-        if np.any(across[:, 0] >= goal):
-            raise StringTooLongError("At this brace height the string would not be tight; ask for a higher brace.")
-        scale, found = _crossing(scale, -across, -goal)
-    if not found.all():
-        raise StringTooShortError("These limbs cannot bend so far: give a longer string or a lower brace height.")
-    tension, p = _start(few, scale, None)
+    if near is not None:
+        tension, p = np.stack([near.tension] * 2), near.p
+    else:
+        scale = scales(few, 28)
+        tip, _ = bent(few, scale)
+        if height is None:
+            longer = goal >= np.abs(tip[0, :, 0] - tip[1, :, 0])
+            if longer.any():
+                if not longer.all():
+                    raise StringTooLongError("Some bows of the batch have a hanging string and some a braced one.")
+                return _hang(hold, bent(limbs, np.zeros((limbs.batch, 1)))[0][..., 0], goal)
+            scale, found = _crossing(scale, np.abs(tip[0] - tip[1]), goal)
+        else:
+            across = _line_height(tip, px) - py
+            if np.any(across[:, 0] >= goal):
+                raise StringTooLongError("At this brace height the string would not be tight; ask for a higher brace.")
+            scale, found = _crossing(scale, -across, -goal)
+        if not found.all():
+            raise StringTooShortError("These limbs cannot bend so far: give a longer string or a lower brace height.")
+        tension, p = _start(few, scale, None)
     unit = tension.mean(0)
     last: list[Ends] = []
 
@@ -245,8 +257,10 @@ def _d_line_height(tip: Points, d_tip: Points, along: float) -> Floats:
     return np.asarray(d_tip[:, 1].imag + d_gap.imag * share + gap.imag * d_share)
 
 
-def draw(limbs: LimbGrid, hold: Hold, braced: Braced, draws: Floats) -> Drawn:
+def draw(limbs: LimbGrid, hold: Hold, braced: Braced, draws: Floats, near: Drawn | None = None) -> Drawn:
     """Draw each braced bow of the batch to its draw, ``(B,)`` (m); repeat the grid for several draws.
+
+    ``near`` is the drawn state of much the same bows, to start from.
 
     Raises:
         DrawBeyondReachError: the limbs and string cannot give that draw, or it is below the braced state.
@@ -261,22 +275,24 @@ def draw(limbs: LimbGrid, hold: Hold, braced: Braced, draws: Floats) -> Drawn:
             f"The draw starts at {braced.least_draw.max() * 1000:.0f} mm, where the string is; ask for a longer draw."
         )
     length, sliding, clamped = braced.string_length, hold.held_by == "sliding hook", hold.support == "clamp"
-    toward: Points = np.asarray(pivot + 1j * draws, complex)
-    if not sliding and not clamped:
-        toward = toward + hold.nock_offset
-    few = _coarse(limbs)
-    scale = scales(few, 32)
-    tip, _ = bent(few, scale)
-    reach = np.abs(tip - toward[:, None])
-    scale, found = _crossing(scale, -(length[:, None] - reach.sum(0)), np.zeros_like(draws))
-    if not found.all():
-        raise DrawBeyondReachError("The limbs and string cannot give this draw; shorten the draw or lengthen the bow.")
-    tension, p = _start(few, scale, toward)
+    few = limbs if near is not None else _coarse(limbs)
+    if near is not None:
+        tension, p, part = near.tension, near.p, braced.upper_part
+    else:
+        toward: Points = np.asarray(pivot + 1j * draws, complex)
+        if not sliding and not clamped:
+            toward = toward + hold.nock_offset
+        scale = scales(few, 32)
+        tip, _ = bent(few, scale)
+        reach = np.abs(tip - toward[:, None])
+        scale, found = _crossing(scale, -(length[:, None] - reach.sum(0)), np.zeros_like(draws))
+        if not found.all():
+            raise DrawBeyondReachError("The limbs and string cannot give this draw; shorten the draw or lengthen the bow.")
+        tension, p = _start(few, scale, toward)
+        parts = np.abs(bent(few, scale[:, None])[0][..., 0] - toward)
+        part = parts[0] * length / parts.sum(0) if sliding else braced.upper_part
     unit = np.maximum(tension.mean(0), 1.0)
     last: list[Ends] = []
-    tips = bent(few, scale[:, None])[0][..., 0]
-    parts = np.abs(tips - toward)
-    part = parts[0] * length / parts.sum(0) if sliding else braced.upper_part
 
     def equations(of: LimbGrid) -> Residual:
         def residual(x: Floats) -> tuple[Floats, Floats]:
@@ -317,8 +333,8 @@ def draw(limbs: LimbGrid, hold: Hold, braced: Braced, draws: Floats) -> Drawn:
 
     if sliding and not clamped:
         # a straight string on a bow turned aside would do too, without any pull: start from the fingers' state
-        near = draw(limbs, replace(hold, held_by="fingers"), braced, draws)
-        tension, p, part = near.tension, near.p, braced.upper_part
+        by_fingers = draw(limbs, replace(hold, held_by="fingers"), braced, draws)
+        tension, p, part = by_fingers.tension, by_fingers.p, braced.upper_part
     guess = np.stack([tension[0] / unit, p[0], tension[1] / unit, p[1], part])
     x = _refined(limbs, few, equations, guess, ([0, 2], [1, 3]), "The drawn bow")
     tension, p = x[[0, 2]] * unit, x[[1, 3]]

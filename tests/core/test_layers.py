@@ -43,7 +43,7 @@ def test_shear_at_the_middle_of_a_rectangle_is_three_halves_of_the_mean() -> Non
     half = Layer("backing", "wood", 11e9, 640.0, np.full(2, 0.007))
     double = replace(base, layers=(half, Layer("core", "wood", 11e9, 640.0)))
     curve = statics.solve(bow(double), DRAWS)
-    (line,) = glue_lines(double, 0, curve.shapes)
+    (line,) = glue_lines(double, 0, curve.limbs, curve.shapes)
     force = np.abs(np.gradient(curve.shapes.moment[0, -1], curve.limbs.places()[0, 0]))
     assert line.between == ("backing", "core")
     assert line.shear == pytest.approx(1.5 * force / (0.03 * 0.014), rel=1e-6)
@@ -53,7 +53,7 @@ def test_shear_at_the_middle_of_a_rectangle_is_three_halves_of_the_mean() -> Non
 def test_glue_line_strain_lies_between_back_and_belly() -> None:
     side = backed(back=40e9)
     curve = statics.solve(bow(side), DRAWS)
-    (line,) = glue_lines(side, 1, curve.shapes)
+    (line,) = glue_lines(side, 1, curve.limbs, curve.shapes)
     inner = slice(1, 60)
     assert np.all(line.strain[inner] < curve.shapes.back[1, -1, inner])
     assert np.all(line.strain[inner] > curve.shapes.belly[1, -1, inner])

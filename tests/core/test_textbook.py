@@ -5,8 +5,9 @@ import pytest
 
 from bowyery import statics
 from bowyery.bow import Bow, Hold, Limb, grid
-from bowyery.design import Layout, Rounding, Wanted, solve_design
+from bowyery.design import solve_design
 from bowyery.floor import floor_push
+from bowyery.layout import Layout, Rounding, Wanted
 from bowyery.materials import at_moisture, material
 from bowyery.units import INCH, POUND_FORCE
 from tests.core.bows import limb

@@ -9,8 +9,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from bowyery.bow import LimbGrid, grid
-from bowyery.design import INCH_ROUNDING, Layout, Solution, Wanted, solve_design
+from bowyery.design import Solution, solve_design
 from bowyery.errors import EstimateError
+from bowyery.layout import INCH_ROUNDING, Layout, Wanted
 from bowyery.materials import at_moisture, material
 from bowyery.statics import brace_bow, draw
 from bowyery.tiller import advice as adv

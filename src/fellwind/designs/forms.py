@@ -3,7 +3,7 @@
 from django import forms
 
 from bowyery import materials
-from bowyery.design import BEND_FAMILIES
+from bowyery.layout import BEND_FAMILIES
 from bowyery.units import INCH, POUND_FORCE
 from fellwind.designs.models import SECTIONS, Design
 from fellwind.staves.models import Stave

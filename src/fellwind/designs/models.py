@@ -3,7 +3,7 @@
 from django.db import models
 from django.utils import timezone
 
-from bowyery.design import BEND_FAMILIES
+from bowyery.layout import BEND_FAMILIES
 from bowyery.units import INCH
 from fellwind.staves.models import Stave
 from fellwind.workshop.models import FINGERS, Archer

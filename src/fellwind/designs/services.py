@@ -4,9 +4,11 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from bowyery import design as core
+from bowyery.design import Solution, solve_design
 from bowyery.elastica import shapes
 from bowyery.errors import BowyeryError
+from bowyery.layout import INCH_ROUNDING, METRIC_ROUNDING, Layout, Rounding, Wanted
+from bowyery.lengths import LengthSchool, length_schools
 from bowyery.materials import Material, at_moisture, material, overridden
 from bowyery.section import Shape
 from bowyery.strain import surface_strain
@@ -28,20 +30,20 @@ def wood_of(design: Design) -> Material:
     return at_moisture(wood, design.moisture)
 
 
-def core_inputs(design: Design) -> tuple[core.Layout, core.Wanted, Material, core.Rounding]:
+def core_inputs(design: Design) -> tuple[Layout, Wanted, Material, Rounding]:
     """The core's view of a design row."""
-    layout = core.Layout(
+    layout = Layout(
         design.length, design.handle, design.fade, design.width, design.tip_width, design.parallel, design.grip_drop,
         1.0, design.handle_depth, design.least_tip, design.reflex, Shape(design.section),
     )  # fmt: skip
-    wanted = core.Wanted(design.weight, design.draw, design.brace_height, design.family, design.fingers, FULLER[design.fingers])
-    return layout, wanted, wood_of(design), core.METRIC_ROUNDING if design.marked_in == "metric" else core.INCH_ROUNDING
+    wanted = Wanted(design.weight, design.draw, design.brace_height, design.family, design.fingers, FULLER[design.fingers])
+    return layout, wanted, wood_of(design), METRIC_ROUNDING if design.marked_in == "metric" else INCH_ROUNDING
 
 
-def solution(design: Design) -> core.Solution:
+def solution(design: Design) -> Solution:
     """Solve a design, or take the kept solution of the same figures; raises BowyeryError."""
     layout, wanted, wood, rounding = core_inputs(design)
-    return computed("design", (layout, wanted, wood, rounding), lambda: core.solve_design(layout, wanted, wood, rounding))
+    return computed("design", (layout, wanted, wood, rounding), lambda: solve_design(layout, wanted, wood, rounding))
 
 
 @dataclass(frozen=True)
@@ -50,7 +52,7 @@ class SchoolRow:
 
     school: str
     rule: str
-    answer: core.LengthSchool
+    answer: LengthSchool
     use: float | None
     verdict: str
 
@@ -68,11 +70,10 @@ def schools(design: Design) -> list[SchoolRow]:
     layout, wanted = layout.checked(), wanted.checked()
     # the schools answer the same question whatever length is chosen
     base = replace(layout, length=2 * wanted.draw + layout.handle + 2 * layout.fade)
-    answers = computed("schools", (base, wanted, wood), lambda: core.length_schools(base, wanted, wood))
+    answers = computed("schools", (base, wanted, wood), lambda: length_schools(base, wanted, wood))
     rows = []
     for answer in answers:
-        use = None if answer.strain is None else answer.strain / wood.working_strain
-        rows.append(SchoolRow(answer.school, RULES[answer.school], answer, use, verdict(answer.strain, wood)))
+        rows.append(SchoolRow(answer.school, RULES[answer.school], answer, answer.use, verdict(answer.strain, wood)))
     return rows
 
 
@@ -89,7 +90,7 @@ def verdict(strain: float | None, wood: Material) -> str:
     return "is likely to break"
 
 
-def warnings(found: core.Solution) -> list[str]:
+def warnings(found: Solution) -> list[str]:
     """What of a solved design wood cannot bear, with what would mend it."""
     wood, strain = found.wood, found.strain
     said = []
@@ -116,7 +117,7 @@ def warnings(found: core.Solution) -> list[str]:
     return said
 
 
-def _track(found: core.Solution, limb: int, profile: np.ndarray, strain: np.ndarray) -> LimbTrack:
+def _track(found: Solution, limb: int, profile: np.ndarray, strain: np.ndarray) -> LimbTrack:
     grid = found.curve.limbs
     start = found.layout.root_from_centre(limb == 0)
     return LimbTrack(
@@ -129,7 +130,7 @@ def _track(found: core.Solution, limb: int, profile: np.ndarray, strain: np.ndar
     )
 
 
-def ruler_data(found: core.Solution, former: core.Solution | None = None, take: dict[str, str] | None = None) -> RulerData:
+def ruler_data(found: Solution, former: Solution | None = None, take: dict[str, str] | None = None) -> RulerData:
     """What the one ruler shows of a solved design at full draw."""
     still = np.zeros((2, 1))
     rest = shapes(found.curve.limbs, still, still).across[:, 0]
@@ -141,14 +142,14 @@ def ruler_data(found: core.Solution, former: core.Solution | None = None, take: 
     )  # fmt: skip
 
 
-def curve_data(found: core.Solution, former: core.Solution | None = None) -> CurveData:
+def curve_data(found: Solution, former: Solution | None = None) -> CurveData:
     """The force–draw curve of a solved design."""
     drawn = found.curve.drawn
     before = (former.curve.drawn.draw, former.curve.drawn.weight) if former else None
     return CurveData(drawn.draw, drawn.weight, found.wanted.weight, found.wanted.draw, former=before)
 
 
-def bents(found: core.Solution, states: tuple[int, ...]) -> list[Bent]:
+def bents(found: Solution, states: tuple[int, ...]) -> list[Bent]:
     """Bent shapes of a solved design at brace and at some of its draws, its handle held level."""
     curve = found.curve
     depth = curve.limbs.depth[:, 0]
@@ -165,13 +166,13 @@ def bents(found: core.Solution, states: tuple[int, ...]) -> list[Bent]:
     return [at_brace, *drawn]
 
 
-def handle_box(found: core.Solution) -> tuple[float, float, float]:
+def handle_box(found: Solution) -> tuple[float, float, float]:
     """Lower and upper end of the handle with its fades along the axis, and its depth (m)."""
     layout = found.layout
     return -layout.root_from_centre(False), layout.root_from_centre(True), layout.handle_depth
 
 
-def try_solution(design: Design) -> tuple[core.Solution | None, str]:
+def try_solution(design: Design) -> tuple[Solution | None, str]:
     """A solution, or the sentence that says why there is none."""
     try:
         return solution(design), ""

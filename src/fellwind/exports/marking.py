@@ -1,7 +1,8 @@
 """The marking table as a PDF: what to mark where, from the centre outwards."""
 
 from bowyery import units
-from bowyery.design import Mark, Solution
+from bowyery.design import Solution
+from bowyery.layout import Mark
 from fellwind.exports.sheet import Sheet
 from fellwind.workshop.measures import Units
 

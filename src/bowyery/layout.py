@@ -1,0 +1,305 @@
+"""Layouts: a bow before its thickness is known, what it is to do, and the marks a maker draws."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
+from typing import Literal
+
+import numpy as np
+
+from bowyery.bow import Bow, Hold, Limb, StringLine
+from bowyery.errors import DescriptionError
+from bowyery.materials import Material
+from bowyery.section import Floats, Layer, Shape, completed
+from bowyery.units import INCH
+
+# The arrow passes over the hand, about this far above the pressure point in the grip.
+ARROW_ABOVE_PIVOT = 1.25 * INCH
+# The pull of the fingers acts this far below the arrow.
+FINGERS_BELOW_ARROW = {"one above, two below": 0.3 * INCH, "three under": 1.1 * INCH}
+
+Unknown = Literal["thickness", "width", "core"]
+UNKNOWNS: tuple[Unknown, ...] = ("thickness", "width", "core")
+
+
+def _circular(share: Floats) -> Floats:
+    return np.ones_like(share)
+
+
+def _elliptical(share: Floats) -> Floats:
+    # curvature of an ellipse with axes in the ratio 0.65, from the end of its minor axis to 0.8 of the major one
+    return np.asarray((1 - (1 - 0.65**2) * (0.8 * share) ** 2) ** -1.5)
+
+
+def _whip_ended(share: Floats) -> Floats:
+    return np.asarray(0.45 + 1.5 * share**2)
+
+
+def _inner_limb(share: Floats) -> Floats:
+    return np.asarray(1.5 - 1.1 * share)
+
+
+CONSTANT_STRAIN = "constant strain"
+BEND_FAMILIES: dict[str, Callable[[Floats], Floats]] = {
+    "elliptical": _elliptical,
+    "circular": _circular,
+    "whip-ended": _whip_ended,
+    "inner limb": _inner_limb,
+    CONSTANT_STRAIN: _circular,  # where the search for it starts
+}
+
+
+@dataclass(frozen=True)
+class StackLayer:
+    """A layer of given thickness on or under the wood of a limb: its role, stuff, and thickness at root and nock (m)."""
+
+    role: str
+    material: Material
+    root: float
+    nock: float
+
+
+@dataclass(frozen=True)
+class Layout:
+    """A bow before its thickness is known; lengths in m.
+
+    Attributes:
+        length: from nock to nock along the unstrung back.
+        handle: length of the stiff grip; with ``fade`` zero as well the bow bends through its handle.
+        fade: length of each fade, from grip to where bending starts.
+        width: of the limb at its widest.
+        tip_width: at the nock.
+        parallel: share of the bending limb that keeps full width.
+        root_width: width where bending starts, as a share of the full width; below 1 the limb is widest further out.
+        grip_drop: how far the grip's middle lies below the bow's centre (0: centred).
+        lower_width: width of the lower limb as a share of the upper's.
+        handle_depth: from back to the deepest part of the grip.
+        least_tip: the tips are never made thinner.
+        reflex: how far the unstrung tips lie towards the back (negative: deflex).
+        shape: of the section.
+        back, belly: layers of given thickness on the back's and belly's side of the wood, from the back.
+        unknown: what is solved for: the thickness of a limb of one wood, the core of a stack, or the width.
+        depth: thickness at root and nock, where the width is solved for.
+    """
+
+    length: float
+    handle: float = 4.0 * INCH
+    fade: float = 2.0 * INCH
+    width: float = 1.75 * INCH
+    tip_width: float = 0.5 * INCH
+    parallel: float = 0.5
+    root_width: float = 1.0
+    grip_drop: float = 0.0
+    lower_width: float = 1.0
+    handle_depth: float = 1.75 * INCH
+    least_tip: float = 0.3125 * INCH
+    reflex: float = 0.0
+    shape: Shape = field(default_factory=Shape)
+    back: tuple[StackLayer, ...] = ()
+    belly: tuple[StackLayer, ...] = ()
+    unknown: Unknown = "thickness"
+    depth: tuple[float, float] = (0.55 * INCH, 0.4 * INCH)
+
+    def root_from_centre(self, upper: bool) -> float:
+        """Distance of a limb's root from the bow's centre (m)."""
+        return self.handle / 2 + self.fade + (-self.grip_drop if upper else self.grip_drop)
+
+    def limb_length(self, upper: bool) -> float:
+        """Bending length from root to nock (m)."""
+        return self.length / 2 - self.root_from_centre(upper)
+
+    def width_at(self, places: Floats, upper: bool) -> Floats:
+        """Width at places from the root (m)."""
+        length = self.limb_length(upper)
+        full = self.width * (1.0 if upper else self.lower_width)
+        if self.root_width == 1.0:
+            return np.interp(places, [0.0, self.parallel * length, length], [full, full, self.tip_width])
+        return np.interp(places, [0.0, max(self.parallel, 0.05) * length, length], [self.root_width * full, full, self.tip_width])
+
+    def depth_at(self, places: Floats, upper: bool) -> Floats:
+        """Given thickness at places from the root, where the width is solved for (m)."""
+        return np.interp(places, [0.0, self.limb_length(upper)], self.depth)
+
+    def layers_at(self, places: Floats, upper: bool, wood: Material) -> tuple[Layer, ...]:
+        """Layers from the back, with the wood as the rest of the depth."""
+        ends = [0.0, self.limb_length(upper)]
+
+        def given(one: StackLayer) -> Layer:
+            m = one.material
+            depth = np.interp(places, ends, [one.root, one.nock])
+            return Layer(one.role, m.name, m.modulus, m.density, depth, m.rupture_strain, m.elastic_strain)
+
+        core = Layer("core", wood.name, wood.modulus, wood.density, None, wood.rupture_strain, wood.elastic_strain)
+        return (*map(given, self.back), core, *map(given, self.belly))
+
+    def checked(self) -> Layout:
+        """Return this layout, or raise DescriptionError with the figure that is impossible."""
+        for name in ("length", "width", "tip_width", "handle_depth", "least_tip", "lower_width", "root_width"):
+            value = getattr(self, name)
+            if not (np.isfinite(value) and value > 0):
+                raise DescriptionError("This must be above zero.", name)
+        for name in ("handle", "fade"):
+            if not (np.isfinite(getattr(self, name)) and getattr(self, name) >= 0):
+                raise DescriptionError("This must be zero or more.", name)
+        if not 0 <= self.parallel <= 0.95:
+            raise DescriptionError("The parallel part is 0 to 95 % of the limb.", "parallel")
+        if abs(self.grip_drop) > 0.25 * self.length:
+            raise DescriptionError("The grip would lie beyond the limb's root.", "grip_drop")
+        if min(self.limb_length(True), self.limb_length(False)) < 0.25 * self.length:
+            raise DescriptionError("Handle and fades leave less than half of the bow to bend; shorten them.", "handle")
+        if abs(self.reflex) > 0.3 * self.limb_length(True):
+            raise DescriptionError("So much reflex or deflex is no longer a gentle one.", "reflex")
+        if self.tip_width > self.width and self.unknown != "width":
+            raise DescriptionError("The tips are wider than the limb.", "tip_width")
+        if self.unknown not in UNKNOWNS:
+            raise DescriptionError(f"Choose one of {', '.join(UNKNOWNS)}.", "unknown")
+        stack = (*self.back, *self.belly)
+        if self.unknown == "core" and not stack:
+            raise DescriptionError("A core is solved for in a stack; this limb has no other layers.", "unknown")
+        if self.unknown == "thickness" and stack:
+            raise DescriptionError("In a stack the core is solved for; choose core.", "unknown")
+        for number, one in enumerate(stack):
+            if not (np.isfinite(one.root) and np.isfinite(one.nock) and one.root >= 0 and one.nock >= 0):
+                raise DescriptionError("This must be zero or more.", f"stack[{number}]")
+        if self.unknown == "width" and not (min(self.depth) > 0 and np.all(np.isfinite(self.depth))):
+            raise DescriptionError("This must be above zero.", "depth")
+        return replace(self, shape=completed(self.shape))
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """What the bow is to do.
+
+    Attributes:
+        weight: at the draw (N).
+        draw: from nocking point to pivot (m).
+        brace_height: (m).
+        family: of the bend, a key of BEND_FAMILIES.
+        fingers: a key of FINGERS_BELOW_ARROW.
+        upper_fuller: by how much the upper limb's bend exceeds the lower's, as a share.
+        arrow: its mass (kg), or None.
+        string: mass and stretch, or None for the usual one.
+    """
+
+    weight: float
+    draw: float
+    brace_height: float = 6.0 * INCH
+    family: str = "elliptical"
+    fingers: str = "one above, two below"
+    upper_fuller: float = 0.07
+    arrow: float | None = None
+    string: StringLine | None = None
+
+    @property
+    def nock_offset(self) -> float:
+        """Where the pull acts, above the pivot along the handle axis (m)."""
+        return ARROW_ABOVE_PIVOT - FINGERS_BELOW_ARROW[self.fingers]
+
+    def checked(self) -> Wanted:
+        """Return this, or raise DescriptionError with the figure that is impossible."""
+        for name, low, high in (("weight", 4.0, 1000.0), ("draw", 0.2, 1.2), ("brace_height", 0.04, 0.35)):
+            value = getattr(self, name)
+            if not (np.isfinite(value) and low <= value <= high):
+                raise DescriptionError("No bow has such a figure.", name)
+        if self.draw <= self.brace_height + 0.05:
+            raise DescriptionError("The draw is hardly longer than the brace height.", "draw")
+        if self.family not in BEND_FAMILIES:
+            raise DescriptionError(f"Choose one of {', '.join(BEND_FAMILIES)}.", "family")
+        if self.fingers not in FINGERS_BELOW_ARROW:
+            raise DescriptionError(f"Choose one of {', '.join(FINGERS_BELOW_ARROW)}.", "fingers")
+        return self
+
+
+@dataclass(frozen=True)
+class Mark:
+    """A row of the marking table: distances in m; ``limb`` is ``upper`` or ``lower``."""
+
+    limb: str
+    from_centre: float
+    from_root: float
+    width: float
+    thickness: float
+
+
+@dataclass(frozen=True)
+class Rounding:
+    """Steps in which a maker marks: distance between marks, and steps of thickness and width (m)."""
+
+    spacing: float
+    thickness: float
+    width: float
+
+
+INCH_ROUNDING = Rounding(2 * INCH, INCH / 64, INCH / 32)
+METRIC_ROUNDING = Rounding(0.05, 0.0005, 0.0005)
+
+
+def marks_for(layout: Layout, rounding: Rounding, upper: bool) -> Floats:
+    """Places of the marks from the root: the root, round distances from the centre, and the nock (m)."""
+    first, length = layout.root_from_centre(upper), layout.limb_length(upper)
+    step = rounding.spacing
+    rounds = np.arange(np.ceil((first + 0.3 * step) / step), np.floor((first + length - 0.3 * step) / step) + 1) * step
+    return np.concatenate([[0.0], rounds - first, [length]])
+
+
+def hold_of(layout: Layout, wanted: Wanted, thickness: tuple[Floats, Floats]) -> Hold:
+    """The hand in the grip: the pivot lies as deep as handle and limbs make it."""
+    deep = float(np.mean([t[0] for t in thickness]))
+    return Hold("hand", "fingers", (-layout.grip_drop, layout.handle_depth - deep / 2), wanted.nock_offset)
+
+
+def assemble(
+    layout: Layout, wanted: Wanted, wood: Material, at: tuple[Floats, Floats], thickness: tuple[Floats, Floats],
+    width: tuple[Floats, Floats] | None = None, name: str = "",
+) -> Bow:  # fmt: skip
+    """Put a bow together from thicknesses at places from the roots (upper, lower)."""
+    limbs = []
+    for index, upper in enumerate((True, False)):
+        w = layout.width_at(at[index], upper) if width is None else width[index]
+        length = layout.limb_length(upper)
+        limbs.append(
+            Limb(
+                at[index],
+                w,
+                thickness[index],
+                layout.layers_at(at[index], upper, wood),
+                layout.shape,
+                (layout.root_from_centre(upper), 0.0, 0.0),
+                np.array([0.0, length]),
+                np.full(2, -2 * layout.reflex / length**2),
+            )
+        )
+    return Bow(
+        limbs[0], limbs[1], hold_of(layout, wanted, thickness), wanted.brace_height, name=name,
+        string=wanted.string or StringLine(), arrow=wanted.arrow, draw=wanted.draw,
+    )  # fmt: skip
+
+
+def _layout(**given: float | Shape) -> Callable[[float], Layout]:
+    def make(draw: float) -> Layout:
+        plain = Layout(1.0, **given)  # type: ignore[arg-type]
+        return replace(plain, length=2 * draw + plain.handle + 2 * plain.fade)
+
+    return make
+
+
+def _share(draw: float, times: float, **given: float | Shape) -> Layout:
+    return Layout(times * draw, **given)  # type: ignore[arg-type]
+
+
+# Proportions of the usual layouts by draw length (m); sizes that do not scale with it are starting figures.
+LAYOUTS: dict[str, Callable[[float], Layout]] = {
+    "parallel then taper": _layout(),
+    "pyramid": _layout(parallel=0.0, width=2.25 * INCH, tip_width=0.45 * INCH),
+    "deep and narrow": lambda draw: _share(
+        draw, 2.6, handle=4 * INCH, fade=1 * INCH, width=1.25 * INCH, tip_width=0.5 * INCH, parallel=0.3,
+        handle_depth=1.375 * INCH, shape=Shape("flat back, round belly", {"round": 0.75}),
+    ),
+    "bends through the handle": lambda draw: _share(
+        draw, 2.35, handle=0.0, fade=0.0, width=1.5 * INCH, parallel=0.35, handle_depth=1.0 * INCH
+    ),
+    "widest at mid-limb": lambda draw: _share(
+        draw, 2.0, handle=3.5 * INCH, fade=1.5 * INCH, width=2.0 * INCH, root_width=0.75, parallel=0.5, tip_width=0.5 * INCH
+    ),
+}  # fmt: skip

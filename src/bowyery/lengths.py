@@ -1,0 +1,79 @@
+"""How long a bow should be: three schools' answers side by side."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from functools import partial
+
+from scipy.optimize import brentq
+
+from bowyery.design import quick
+from bowyery.errors import BowyeryError, DesignError
+from bowyery.layout import Layout, Wanted
+from bowyery.materials import Material
+from bowyery.strain import SetForecast
+
+
+@dataclass(frozen=True)
+class LengthSchool:
+    """One school's answer to how long the bow should be.
+
+    Attributes:
+        school: ``A``, ``B`` or ``C``.
+        layout: with that length, or the nearest that was tried.
+        strain: greatest surface strain at full draw, or None when it cannot be built.
+        use: of what the wood bears for years, or None.
+        set: expected string follow, or None.
+        thickness: at the roots (m), or None.
+        trouble: why it cannot be built, or nothing.
+    """
+
+    school: str
+    layout: Layout
+    strain: float | None
+    use: float | None
+    set: SetForecast | None
+    thickness: float | None
+    trouble: str = ""
+
+
+def _school(name: str, wanted: Wanted, wood: Material, layout: Layout) -> LengthSchool:
+    try:
+        found = quick(layout, wanted, wood)
+    except BowyeryError as error:
+        return LengthSchool(name, layout, None, None, None, None, str(error))
+    return LengthSchool(name, layout, found.strain, found.use, found.set, found.thickness)
+
+
+def length_schools(layout: Layout, wanted: Wanted, wood: Material) -> tuple[LengthSchool, LengthSchool, LengthSchool]:
+    """Answer by all three schools for one archer, wood and layout.
+
+    A: twice the draw and the stiff handle with its fades. B: as long as keeps this wood's surface strain at
+    full draw under its working limit. C: short, at 1.7 draws with its stiff handle and fades made a third
+    shorter and its limbs a quarter wider.
+    """
+    stiff = layout.handle + 2 * layout.fade
+    a = replace(layout, length=2 * wanted.draw + stiff)
+    c = replace(
+        layout,
+        length=1.7 * wanted.draw + stiff * 2 / 3,
+        handle=layout.handle * 2 / 3,
+        fade=layout.fade * 2 / 3,
+        width=layout.width * 1.25,
+    )
+
+    def excess(length: float) -> float:
+        try:
+            return quick(replace(layout, length=length), wanted, wood).use - 1
+        except DesignError:
+            return 2.0
+
+    low, high = 1.5 * wanted.draw + stiff, 3.2 * wanted.draw + stiff
+    if excess(low) <= 0:
+        b = replace(layout, length=low)
+    elif excess(high) > 0:
+        b = replace(layout, length=high)
+    else:
+        b = replace(layout, length=float(brentq(excess, low, high, xtol=0.004)))
+    school = partial(_school, wanted=wanted, wood=wood)
+    return school("A", layout=a), school("B", layout=b), school("C", layout=c)
