@@ -12,11 +12,12 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from bowyery.bow import Bow, grid
+from bowyery.bow import Bow, LimbGrid, grid
 from bowyery.chain import Chains, End, chains, end_at
 from bowyery.elastica import Points
 from bowyery.errors import DescriptionError, DrawBeyondReachError, NotConvergedError, StringTooShortError
 from bowyery.section import Floats
+from bowyery.statics import Peak
 
 CELLS = 32
 _STRING = 5e6  # N, stretch stiffness of the string in equilibrium: stiff enough to move weights by less than 0.1 %
@@ -59,6 +60,7 @@ class SharedCurve:
         cable: tension of the cables, ``(2, draws)`` (N).
         share: of the bending moment at the grip that the second bow carries, ``(draws,)``.
         strain: greatest surface strain of the first bow and of the second, ``(2, draws)``.
+        peaks: where the first bow is strained most, one per draw.
         energy: stored since brace (J).
         brace_height, string_length: (m).
         brace_tension: of the string (N).
@@ -74,6 +76,7 @@ class SharedCurve:
     cable: Floats
     share: Floats
     strain: Floats
+    peaks: tuple[Peak, ...]
     energy: Floats
     brace_height: float
     string_length: float
@@ -177,8 +180,10 @@ def _share(of: Chains, angle: Floats) -> float:
     return float(moment[2:].sum() / moment.sum()) if abs(moment.sum()) > 1e-9 else 0.0
 
 
-def solve(bow: Bow, draws: Floats, cells: int = CELLS) -> SharedCurve:
+def solve(bow: Bow, draws: Floats | None, cells: int = CELLS) -> SharedCurve:
     """Brace a bow with its back-bow and draw it to each of ``draws`` (m), which must grow.
+
+    Without draws: eleven from brace to the bow's full draw, or to 0.45 m beyond brace.
 
     Raises:
         DescriptionError: there is no back-bow, or its figures are impossible.
@@ -194,7 +199,7 @@ def solve(bow: Bow, draws: Floats, cells: int = CELLS) -> SharedCurve:
             raise DescriptionError("This must be above zero.", f"back_bow.{key}")
     if not 0 < back.tied_at <= min(bow.upper.length, bow.lower.length):
         raise DescriptionError("The cable is tied somewhere on both limbs.", "back_bow.tied_at_mm")
-    if draws.size == 0 or np.any(np.diff(draws) <= 0) or not np.all(np.isfinite(draws)):
+    if draws is not None and (draws.size == 0 or np.any(np.diff(draws) <= 0) or not np.all(np.isfinite(draws))):
         raise DescriptionError("Give draws that grow.", "draws")
     first, second = grid(bow, cells), grid(replace(bow, upper=back.limb, lower=back.limb, grip_stiffness=None), cells)
     of = chains(first, second)
@@ -221,6 +226,8 @@ def solve(bow: Bow, draws: Floats, cells: int = CELLS) -> SharedCurve:
     halves = [abs(places[s] - nock) * length / abs(gap) for s in (0, 1)]
     strings = [Tie((tips[s], None), _STRING / halves[s], halves[s]) for s in (0, 1)]
     least = abs(nock - pivot)
+    if draws is None:
+        draws = np.linspace(least * (1 + 1e-9), bow.draw or least + 0.45, 11)
     if draws[0] < least - 1e-9:
         raise DrawBeyondReachError(f"The draw starts at {least * 1000:.0f} mm; ask for a longer one.")
     state.tilt = float(np.arctan2((nock - pivot).real, (nock - pivot).imag))
@@ -229,7 +236,7 @@ def solve(bow: Bow, draws: Floats, cells: int = CELLS) -> SharedCurve:
     rest_energy = _Network(of, [*cables], pivot, None, False).energy(state)
     rest_share = _share(of, state.angle)
     rows: list[tuple[float, ...]] = []
-    angles, nocks = [], []
+    angles, nocks, peaks = [], [], []
     before = abs(nock - pivot)
     for draw in draws:
         # small steps on the way keep the path
@@ -241,10 +248,9 @@ def solve(bow: Bow, draws: Floats, cells: int = CELLS) -> SharedCurve:
         taut = [tie.tension(abs(span)) for tie, span in zip(network.ties, spans, strict=True)]
         away = (network.nock(state.tilt) - pivot) / draw
         weight = sum(t * float((span / abs(span) * np.conj(away)).real) for t, span in zip(taut[2:], spans[2:], strict=True))
-        bend = np.abs(of.bend(state.angle)) / of.cell
-        strains = [
-            float((bend[k : k + 2] * _belly(limbs)).max()) for k, limbs in ((0, first), (2, second))
-        ]  # fmt: skip
+        bend = of.bend(state.angle) / of.cell
+        peaks.append(_peak(first, bend[:2]))
+        strains = (peaks[-1].value, _peak(second, bend[2:]).value)
         energy = (
             network.energy(state) - rest_energy - sum(0.5 * t**2 / s.stiffness for t, s in zip(taut[2:], strings, strict=True))
         )
@@ -253,15 +259,33 @@ def solve(bow: Bow, draws: Floats, cells: int = CELLS) -> SharedCurve:
         nocks.append(network.nock(state.tilt))
     table = np.array(rows).T
     return SharedCurve(
-        draws, table[0], table[3:5], table[1:3], table[5], table[6:8], table[8], float(height), float(length), float(pull),
-        rest_share, float(least), np.array(angles), np.array(nocks), of, tuple(cables), np.array(halves),
-    )  # fmt: skip
+        draw=draws,
+        weight=table[0],
+        tension=table[3:5],
+        cable=table[1:3],
+        share=table[5],
+        strain=table[6:8],
+        peaks=tuple(peaks),
+        energy=table[8],
+        brace_height=float(height),
+        string_length=float(length),
+        brace_tension=float(pull),
+        rest_share=rest_share,
+        least_draw=float(least),
+        angles=np.array(angles),
+        nock=np.array(nocks),
+        chains=of,
+        cables=tuple(cables),
+        halves=np.array(halves),
+    )
 
 
-def _belly(limbs: object) -> Floats:
-    """Greater distance of back or belly from the neutral axis in the middle of the cells, ``(2, n)`` (m)."""
-    far = np.maximum(limbs.axis, limbs.depth - limbs.axis)[:, 0]  # type: ignore[attr-defined]
-    return np.asarray(0.5 * (far[:, 1:] + far[:, :-1]))
+def _peak(limbs: LimbGrid, bend: Floats) -> Peak:
+    """Where a pair of limbs is strained most, from the bend in the middle of the cells, ``(2, n)``."""
+    middles = [0.5 * (v[:, 0, 1:] + v[:, 0, :-1]) for v in (limbs.axis, limbs.depth - limbs.axis, limbs.places())]
+    faces = np.abs(bend) * np.stack(middles[:2])
+    face, limb, cell = np.unravel_index(int(faces.argmax()), faces.shape)
+    return Peak(float(faces.max()), int(limb), ("back", "belly")[face], float(middles[2][limb, cell]))
 
 
 def _braced(bow: Bow, of: Chains, tips: list[End], cables: list[Tie], state: _State) -> tuple[_State, float]:

@@ -13,7 +13,9 @@ from typing import Annotated, Any, Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
+from bowyery.backbow import SharedCurve
 from bowyery.bow import MOST_STATIONS, BackBow, Bow, Hold, Limb, StringLine, check_limb, curvature_from_points
+from bowyery.dynamics import Loosed
 from bowyery.errors import DescriptionError
 from bowyery.section import Floats, Layer, Shape, completed
 from bowyery.statics import Curve
@@ -364,6 +366,51 @@ def _depth(layer: Layer, limb: Limb) -> dict[str, Any]:
 
 def _mm(metres: float) -> float:
     return round(float(metres) / MM, 6)
+
+
+def result_shared(curve: SharedCurve) -> dict[str, Any]:
+    """Likewise for a bow with a back-bow: how the cables pull and what share of the bending the second bow carries."""
+    return {
+        "brace": {
+            "height_mm": _mm(curve.brace_height),
+            "string_length_mm": _mm(curve.string_length),
+            "tension_n": round(curve.brace_tension, 6),
+            "back_bow_share": round(curve.rest_share, 6),
+        },
+        "curve": [
+            {
+                "draw_mm": _mm(curve.draw[i]),
+                "weight_n": round(float(curve.weight[i]), 6),
+                "tension_upper_n": round(float(curve.tension[0, i]), 6),
+                "tension_lower_n": round(float(curve.tension[1, i]), 6),
+                "energy_j": round(max(0.0, float(curve.energy[i])), 6),
+                "strain_max": {
+                    "value": round(peak.value, 9),
+                    "limb": ("upper", "lower")[peak.limb],
+                    "face": peak.face,
+                    "at_mm": _mm(peak.at),
+                },
+                "back_bow": {
+                    "cable_upper_n": round(float(curve.cable[0, i]), 6),
+                    "cable_lower_n": round(float(curve.cable[1, i]), 6),
+                    "share": round(float(curve.share[i]), 6),
+                    "strain_max": round(float(curve.strain[1, i]), 9),
+                },
+            }
+            for i, peak in enumerate(curve.peaks)
+        ],
+    }
+
+
+def result_loosed(loosed: Loosed) -> dict[str, Any]:
+    """What the same call adds where the file names an arrow."""
+    return {
+        "arrow_g": _mm(loosed.arrow),
+        "speed_m_s": round(loosed.speed, 4),
+        "efficiency": round(loosed.efficiency, 5),
+        "virtual_mass_g": _mm(loosed.virtual_mass),
+        "peak_tension_n": round(loosed.peak_tension, 3),
+    }
 
 
 def result(curve: Curve) -> dict[str, Any]:

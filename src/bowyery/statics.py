@@ -311,7 +311,8 @@ def draw(limbs: LimbGrid, hold: Hold, braced: Braced, draws: Floats, near: Drawn
             arm = nock[0] - pivot
             d_arm = np.zeros_like(d_apart)
             d_arm[:2], d_arm[4] = d_own[:, 0], -e.out[0]
-            away = np.abs(arm)
+            # a nocking point on the back's side of the pivot would be as far away, but is no answer
+            away = np.where(arm.imag < 0, -1.0, 1.0) * np.abs(arm)
             r[2], jac[2] = away - draws, dot(d_arm, arm) / away
             if clamped:
                 r[3], jac[3] = arm.real, d_arm.real

@@ -9,11 +9,16 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from jsonschema import Draft202012Validator
 
 from bowyery import bowfile, statics
 from bowyery.__main__ import main
+from bowyery.bow import StringLine
 from bowyery.errors import DescriptionError
-from tests.core.bows import kinds
+from bowyery.section import Layer, Shape
+from bowyery.units import POUND_FORCE
+from tests.core.bows import bow, kinds, limb
+from tests.core.test_backbow import tied
 
 ROOT = Path(__file__).parents[2]
 
@@ -174,3 +179,109 @@ def test_the_one_command_solves(file: Path) -> None:
     )  # fmt: skip
     assert run.returncode == 0, run.stderr
     assert "500.0" in run.stdout
+
+
+def test_the_schema_in_the_documents_is_the_one_that_is_read() -> None:
+    stored = json.loads((ROOT / "docs" / "bow-file.schema.json").read_text())
+    assert stored == json.loads(json.dumps(bowfile.schema()))
+    checker = Draft202012Validator(stored)
+    checker.check_schema(stored)
+    for one in (*kinds().values(), tied()):
+        assert list(checker.iter_errors(json.loads(bowfile.dumps(one)))) == []
+    wrong = example() | {"widht": 3}
+    assert list(checker.iter_errors(wrong))
+
+
+def test_everything_a_bow_can_have_goes_out_and_comes_back() -> None:
+    side = limb(shape=Shape("crowned back", {"radius_mm": np.array([60.0, 55.0, 40.0])}))
+    facing = Layer("facing", "glass", 40e9, 1900.0, np.array([0.001, 0.0009, 0.0004]), 0.02, 0.012)
+    side = replace(side, layers=(facing, *side.layers))
+    one = replace(
+        bow(side), grip_stiffness=900.0, string=StringLine(0.011, 2e4), arrow=0.032, draw=0.66, notes="for a child"
+    )  # fmt: skip
+    two = bowfile.loads(bowfile.dumps(one))
+    assert (two.grip_stiffness, two.string, two.arrow, two.draw, two.notes) == (900.0, one.string, 0.032, 0.66, "for a child")
+    assert two.upper.layers[0].elastic_strain == 0.012
+    assert two.upper.shape.figures["radius_mm"] == pytest.approx([60.0, 55.0, 40.0])
+    draws = np.array([0.3, 0.66])
+    assert statics.solve(two, draws).drawn.weight == pytest.approx(statics.solve(one, draws).drawn.weight, rel=1e-3)
+
+
+def test_a_profile_of_points_is_read_as_curvature() -> None:
+    content = example()
+    radius = 2.5
+    angle = np.linspace(0, 0.78 / radius, 9)
+    for side in content["limbs"].values():  # type: ignore[attr-defined]
+        del side["unstrung"]
+        side["profile"] = [
+            {"along_mm": radius * math.sin(a) * 1000, "across_mm": -radius * (1 - math.cos(a)) * 1000} for a in angle
+        ]
+    found = bowfile.loads(json.dumps(content))
+    assert found.upper.unstrung == pytest.approx(np.full(33, -1 / radius), rel=0.01)
+    content["limbs"]["upper"]["unstrung"] = [{"at_mm": 0, "curvature_per_m": 0}]  # type: ignore[index]
+    with pytest.raises(DescriptionError, match="either a profile"):
+        bowfile.loads(json.dumps(content))
+    del content["limbs"]["upper"]["unstrung"]  # type: ignore[index]
+    content["limbs"]["upper"]["profile"] = [{"along_mm": 0, "across_mm": 0}] * 3  # type: ignore[index]
+    with pytest.raises(DescriptionError, match=r"limbs.upper.profile\[1\].along_mm"):
+        bowfile.loads(json.dumps(content))
+
+
+def test_figures_at_some_stations_only_are_refused() -> None:
+    content = example() | {"section": {"shape": "crowned back"}}
+    content["limbs"]["lower"]["stations"][0]["radius_mm"] = 50  # type: ignore[index]
+    with pytest.raises(DescriptionError, match=r"limbs.lower.stations\[1\].radius_mm"):
+        bowfile.loads(json.dumps(content))
+
+
+DESIGN = ["design", "--draw", "27in", "--weight", "42lb", "--wood", "wych elm"]
+
+
+def test_design_writes_a_bow_file_that_solves_to_the_weight(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    path = tmp_path / "made.json"
+    assert main([*DESIGN, "--arrow", "420gr", "--layout", "pyramid", "-o", str(path)]) == 0
+    said = capsys.readouterr().out
+    assert "at 686 mm" in said and "m/s" in said
+    assert main(["solve", str(path), "--draws", "685.8", "--json"]) == 0
+    answer = json.loads(capsys.readouterr().out)
+    assert answer["curve"][0]["weight_n"] == pytest.approx(42 * POUND_FORCE, rel=0.01)
+    assert 0.4 < answer["loosed"]["efficiency"] < 0.9
+    assert main([*DESIGN, "--back", "bamboo slat=4mm..3mm", "--bend", "constant strain", "--school", "B"]) == 0
+    said = capsys.readouterr()
+    assert [layer["role"] for layer in json.loads(said.out)["layers"]] == ["backing", "core"]
+    assert main([*DESIGN, "--solve-for", "width", "--depth", "12.5"]) == 0
+    assert {s["thickness_mm"] for s in json.loads(capsys.readouterr().out)["limbs"]["upper"]["stations"]} == {12.5}
+
+
+@pytest.mark.parametrize(
+    ("arguments", "says"),
+    [
+        ([*DESIGN, "--length", "1000"], "It could be built at a length of"),
+        ([*DESIGN[:-1], "soapwood"], "No material is called"),
+        (["design", "--draw", "27in"], "required: --weight, --wood"),
+        ([*DESIGN, "--draw", "long"], "could not be read"),
+        ([*DESIGN, "--back", "linen"], "Write a layer as"),
+        ([*DESIGN, "--moisture", "wet"], "not a moisture"),
+        ([*DESIGN, "--bend", "square"], "invalid choice"),
+        ([*DESIGN, "--solve-for", "core"], "no other layers"),
+        (["unmake"], "invalid choice"),
+    ],
+)
+def test_designs_that_cannot_be_end_with_one_sentence(
+    capsys: pytest.CaptureFixture[str], arguments: list[str], says: str
+) -> None:
+    assert main(arguments) == 2
+    said = capsys.readouterr()
+    assert said.out == ""
+    assert says in said.err and said.err.count("\n") == 1
+
+
+def test_solve_says_what_a_back_bow_carries(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    path = tmp_path / "two.json"
+    path.write_text(bowfile.dumps(tied()))
+    assert main(["solve", str(path), "--draws", "500,300", "--json"]) == 0
+    rows = json.loads(capsys.readouterr().out)["curve"]
+    assert [row["draw_mm"] for row in rows] == [500, 300]
+    assert 0 < rows[0]["back_bow"]["share"] < rows[1]["back_bow"]["share"] < 1
+    assert main(["solve", str(path), "--draws", "300"]) == 0
+    assert "back-bow" in capsys.readouterr().out

@@ -178,3 +178,32 @@ def test_layers_of_one_stuff_are_one_layer_in_every_shape(name: str, share: floa
     assert split.line_mass[0] == pytest.approx(whole.line_mass[0], rel=2e-3)
     assert 0 < whole.axis[0] < 0.018
     assert whole.stiffness[0] < 11e9 * 0.035 * 0.018**3 / 12
+
+
+def test_a_slat_split_from_a_culm_is_the_strip_between_two_circles() -> None:
+    """Strips of both circles from arc to centre, the inner taken off the outer."""
+    outer, wall, half = 0.04, 0.008, 0.014
+    inner = outer - wall
+
+    def strip(radius: float) -> tuple[float, float, float]:
+        side = np.sqrt(radius**2 - half**2)
+        area = radius**2 * np.arcsin(half / radius) + half * side
+        first = radius**2 * half - half**3 / 3
+        second = 2 / 3 * (half * (5 * radius**2 - 2 * half**2) * side / 8 + 3 * radius**4 / 8 * np.arcsin(half / radius))
+        return area, first, second
+
+    area, first, second = (a - b for a, b in zip(strip(outer), strip(inner), strict=True))
+    depth = outer - np.sqrt(inner**2 - half**2)
+    values = section(Shape("culm segment", {"radius_mm": 1000 * outer}), 2 * half, [depth], [1.0], [1.0])
+    assert values.area[0] == pytest.approx(area, rel=1e-5)
+    assert outer - values.axis[0] == pytest.approx(first / area, rel=1e-6)
+    assert values.stiffness[0] == pytest.approx(second - first**2 / area, rel=1e-4)
+
+
+def test_figures_may_differ_from_station_to_station() -> None:
+    radii = np.array([60.0, 30.0])
+    width, depth = np.full(2, 0.03), np.full(2, 0.012)
+    both = integrate(completed(Shape("crowned back", {"radius_mm": radii})), width, depth[None], np.ones(1), np.ones(1))
+    for k, radius in enumerate(radii):
+        one = section(Shape("crowned back", {"radius_mm": float(radius)}), 0.03, [0.012], [1.0], [1.0])
+        assert both.stiffness[k] == pytest.approx(one.stiffness[0], rel=1e-12)

@@ -1,6 +1,8 @@
 """Laws of the braced and drawn bow, and its typed failures."""
 
+import tracemalloc
 from dataclasses import replace
+from time import perf_counter
 
 import numpy as np
 import pytest
@@ -9,7 +11,7 @@ from hypothesis import strategies as st
 from scipy.integrate import simpson
 
 from bowyery import statics
-from bowyery.bow import Bow, Hold, Limb, grid
+from bowyery.bow import Bow, Hold, Limb, curvature_from_points, grid
 from bowyery.elastica import shapes
 from bowyery.errors import (
     BowyeryError,
@@ -292,3 +294,95 @@ def test_the_braced_string_lies_where_it_was_asked() -> None:
         px, py = which.hold.pivot
         share = (px - tip[0, 1]) / (tip[0, 0] - tip[0, 1])
         assert tip[1, 1] + share * (tip[1, 0] - tip[1, 1]) - py == pytest.approx(0.15, abs=1e-6)
+
+
+@pytest.mark.parametrize("name", kinds())
+def test_a_free_hook_on_a_bow_that_may_tilt_keeps_its_energy(name: str) -> None:
+    which = replace(kinds()[name], hold=replace(kinds()[name].hold, support="rocking cradle", held_by="sliding hook"))
+    curve = from_brace(which)
+    assert curve.drawn.tension[0] == pytest.approx(curve.drawn.tension[1], rel=1e-7)
+    assert simpson(curve.drawn.weight, x=curve.drawn.draw) == pytest.approx(curve.energy[-1], rel=1e-4)
+
+
+def test_a_grip_that_hardly_bends_is_a_rigid_one_and_a_soft_one_pulls_less() -> None:
+    for which in (bow(), kinds()["low grip"], bow(limb(root=(0.07, 0.005, 0.06)))):
+        rigid = statics.solve(which, DRAWS).drawn.weight
+        stiff, soft = (statics.solve(replace(which, grip_stiffness=ei), DRAWS) for ei in (1e7, 300.0))
+        assert stiff.drawn.weight == pytest.approx(rigid, rel=5e-4)
+        assert np.all(soft.drawn.weight < 0.97 * rigid)
+        assert all(peak.at >= -0.2 for peak in soft.peaks)
+    even = replace(bow(), grip_stiffness=600.0)
+    assert simpson((curve := from_brace(even)).drawn.weight, x=curve.drawn.draw) == pytest.approx(curve.energy[-1], rel=1e-4)
+    for wrong, place in ((-5.0, "grip_stiffness_nm2"), (float("nan"), "grip_stiffness_nm2")):
+        with pytest.raises(DescriptionError, match=place):
+            statics.solve(replace(bow(), grip_stiffness=wrong), DRAWS)
+    with pytest.raises(DescriptionError, match="between the roots"):
+        statics.solve(replace(bow(hold=Hold(pivot=(0.1, 0.0))), grip_stiffness=500.0), DRAWS)
+
+
+@FEW
+@given(st.floats(0.0, 1.0), st.sampled_from(sorted(kinds())))
+def test_a_layer_of_no_thickness_changes_nothing(share: float, name: str) -> None:
+    which = kinds()[name]
+
+    def layered(side: Limb) -> Limb:
+        skin = replace(side.layers[0], role="facing", modulus=9e10, thickness=np.zeros(side.at.size))
+        rest = side.layers[0]
+        half = replace(rest, role="backing", thickness=0.5 * share * side.thickness)
+        return replace(side, layers=(skin, half, rest))
+
+    one = statics.solve(which, DRAWS)
+    other = statics.solve(replace(which, upper=layered(which.upper), lower=layered(which.lower)), DRAWS)
+    assert other.drawn.weight == pytest.approx(one.drawn.weight, rel=1e-5)
+
+
+def test_bad_bows_are_refused_within_a_second() -> None:
+    many = np.arange(10_000) * 1e-4
+    bad = [
+        bow(replace(limb(), thickness=np.array([0.01, 0.0, 0.01]))),
+        bow(limb(modulus=-11e9)),
+        bow(limb(modulus=float("nan"))),
+        bow(replace(limb(), at=many, width=0 * many + 0.03, thickness=0 * many + 0.01)),
+        bow(replace(limb(), width=np.array([0.03, np.nan, 0.03]))),
+        bow(brace=5.0),
+        replace(bow(), brace_height=None, string_length=0.1),
+        bow(hold=Hold(nock_offset=9.0)),
+        replace(bow(), brace_height=None),
+    ]
+    for which in bad:
+        start = perf_counter()
+        with pytest.raises(BowyeryError) as caught:
+            statics.solve(which, np.array([0.3, 0.66]))
+        assert perf_counter() - start < 1.0
+        assert str(caught.value).endswith(".") and len(str(caught.value)) > 20
+    start = perf_counter()
+    with pytest.raises(DrawBeyondReachError):
+        statics.solve(bow(), np.array([2.5]))
+    assert perf_counter() - start < 1.0
+
+
+def test_five_hundred_designs_are_one_batch_of_less_than_three_hundred_megabytes() -> None:
+    which = bow()
+    factors = np.exp(np.random.default_rng(4).normal(0, 0.2, (2, 500, 1)))
+    tracemalloc.start()
+    varied = grid(which).stiffened(factors)
+    braced = statics.brace(varied, which.hold, np.full(500, 0.15))
+    drawn = statics.draw(varied, which.hold, braced, np.full(500, 0.6))
+    peak = tracemalloc.get_traced_memory()[1]
+    tracemalloc.stop()
+    assert peak < 300e6
+    assert np.all(drawn.weight > 0)
+
+
+def test_natural_crook_by_points_solves_as_by_curvature() -> None:
+    s = np.linspace(0, 0.78, 200)
+    theta = np.concatenate([[0], np.cumsum(-0.5 * np.sin(6 * (s[1:] + s[:-1]) / 2) * s[1])])
+    u = np.concatenate([[0], np.cumsum(np.cos(0.5 * (theta[1:] + theta[:-1])) * s[1])])
+    y = np.concatenate([[0], np.cumsum(np.sin(0.5 * (theta[1:] + theta[:-1])) * s[1])])
+    places, curvature, angle = curvature_from_points(u[::10], y[::10])
+    read = replace(limb(root=(0.06, 0.0, angle)), unstrung_at=places, unstrung=curvature)
+    true = replace(limb(), unstrung_at=s, unstrung=-0.5 * np.sin(6 * s))
+    one, other = statics.solve(bow(read), DRAWS).drawn.weight, statics.solve(bow(true), DRAWS).drawn.weight
+    assert one == pytest.approx(other, rel=5e-3)
+    with pytest.raises(DescriptionError, match="three points"):
+        curvature_from_points(np.array([0.0, 0.1]), np.zeros(2))
