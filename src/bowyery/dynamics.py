@@ -13,6 +13,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 from scipy.linalg import lu_factor, lu_solve
 from scipy.optimize import brentq
 
@@ -79,16 +80,26 @@ class _Loose:
         self.touched = np.full(2, self.n - 1)
         self.joints = chain.joints()
 
+    def touching(self, nodes: Points, nock: complex) -> NDArray[np.int64]:
+        """Where the string leaves each limb: the outer node it would have to pass through otherwise, ``(2,)``."""
+        first, last = self.n // 3, self.n - 1
+        seen = (nodes[:2, first:] - nock) * np.conj(nodes[:2, -1:] - nock)
+        if (seen.imag * self.chain.side[:2]).max() <= 1e-9:
+            return np.full(2, last)
+        turn = np.angle(seen) * self.chain.side[:2]
+        return np.asarray(np.where(turn.max(1) > 1e-9, first + turn.argmax(1), last))
+
     def lift_off(self, nodes: Points, nock: complex) -> None:
-        """Where the string leaves each limb: the outer node it would have to pass through otherwise."""
-        first = self.n // 3
-        seen = ((nodes[:2, first:] - nock) * np.conj(nodes[:2, -1:] - nock)).imag * self.chain.side[:2]
-        if seen.max() <= 1e-9:
-            self.touched[:] = self.n - 1
-            return
-        for s in (0, 1):
-            turn = np.angle((nodes[s, first:] - nock) * np.conj(nodes[s, -1] - nock)) * self.chain.side[s, 0]
-            self.touched[s] = first + int(turn.argmax()) if turn.max() > 1e-9 else self.n - 1
+        """Move on to where the string leaves the limbs now.
+
+        From node to node it cuts corners by a hair; the string's natural length takes that up, so that no energy comes or
+        goes with it.
+        """
+        touched = self.touching(nodes, nock)
+        if (touched != self.touched).any():
+            before = self.reach(nodes, nock)[1]
+            self.touched = touched
+            self.natural = self.natural + self.reach(nodes, nock)[1] - before
 
     def reach(self, nodes: Points, nock: complex) -> tuple[Points, Floats]:
         """Straight part of each half of the string as a vector from the limb, and the string's whole length."""
@@ -284,6 +295,7 @@ def _between(pull: Floats, before: Floats, way: Floats, stiffness: Floats | floa
 def _follow(run: _Loose, state: _State, pivot: complex, stored: float, arrow: float, way: float, steps: int) -> Loosed:
     light = arrow + 0.1 * float(run.chain.mass.sum()) + run.mass.sum() / 3
     dt = 2.2 * way / np.sqrt(2 * stored / light) / steps
+    run.touched = run.touching(run.chain.nodes(state.angle), state.nock)
     begin, start = run.energy(state, arrow), state.nock
     toward = (pivot - start) / abs(pivot - start)
     times, speeds, travel, lost, peak = [0.0], [0.0], [0.0], 0.0, 0.0
