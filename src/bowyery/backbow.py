@@ -14,10 +14,10 @@ import numpy as np
 
 from bowyery.bow import Bow, LimbGrid, grid
 from bowyery.chain import Chains, End, chains, end_at
-from bowyery.elastica import Points
+from bowyery.elastica import Points, Shapes
 from bowyery.errors import DescriptionError, DrawBeyondReachError, NotConvergedError, StringTooShortError
 from bowyery.section import Floats
-from bowyery.statics import Peak
+from bowyery.statics import Braced, Curve, Drawn, Peak
 
 CELLS = 32
 _STRING = 5e6  # N, stretch stiffness of the string in equilibrium: stiff enough to move weights by less than 0.1 %
@@ -66,6 +66,8 @@ class SharedCurve:
         brace_tension: of the string (N).
         rest_share: share at brace.
         least_draw: where the draw starts (m).
+        pivot: along + i·across (m).
+        rest_angle: the chains at brace, ``(4, n)``.
         angles, nock: the solved state of the chains at each draw, ``(draws, 4, n)`` and ``(draws,)``.
         chains, cables, halves: what the state is of, and the string's two parts (m).
     """
@@ -83,6 +85,8 @@ class SharedCurve:
     brace_tension: float
     rest_share: float
     least_draw: float
+    pivot: complex
+    rest_angle: Floats
     angles: Floats
     nock: Points
     chains: Chains
@@ -138,8 +142,7 @@ class _Network:
                 at = slice(end.chain * n, (end.chain + 1) * n)
                 swing = end.swing(self.of, state.angle)
                 by[at] += sign * swing
-                side = self.of.side[end.chain, 0]
-                turned[at] += sign * side * 1j * swing
+                turned[at] -= sign * end.lever * self.of.bars(state.angle)[end.chain]
             along = (by * np.conj(line)).real
             aside = (by * np.conj(1j * line)).real
             hard = tie.stiffness if tie.natural is not None and pull > 0 else 0.0
@@ -234,7 +237,7 @@ def solve(bow: Bow, draws: Floats | None, cells: int = CELLS) -> SharedCurve:
     if bow.hold.support == "clamp":
         state.tilt = 0.0
     rest_energy = _Network(of, [*cables], pivot, None, False).energy(state)
-    rest_share = _share(of, state.angle)
+    rest_share, rest_angle = _share(of, state.angle), state.angle
     rows: list[tuple[float, ...]] = []
     angles, nocks, peaks = [], [], []
     before = abs(nock - pivot)
@@ -272,6 +275,8 @@ def solve(bow: Bow, draws: Floats | None, cells: int = CELLS) -> SharedCurve:
         brace_tension=float(pull),
         rest_share=rest_share,
         least_draw=float(least),
+        pivot=pivot,
+        rest_angle=rest_angle,
         angles=np.array(angles),
         nock=np.array(nocks),
         chains=of,
@@ -339,6 +344,38 @@ def _braced(bow: Bow, of: Chains, tips: list[End], cables: list[Tie], state: _St
             length += float(np.clip(0.3 * (height - goal), -0.01, 0.01))
         state, height = strung(length, state)
     raise NotConvergedError("The brace height could not be met with this back-bow.")
+
+
+def as_curve(shared: SharedCurve, limbs: LimbGrid) -> Curve:
+    """The same answer in the terms of the plain statics, for what shows curves and shapes.
+
+    ``limbs`` is the first bow's grid with as many cells as the chains; where the string lies on a limb is not known.
+    """
+    of, states = shared.chains, np.concatenate([shared.rest_angle[None], shared.angles])
+    places = np.stack([of.nodes(angle)[:2] for angle in states], 1)
+    root = limbs.root[:, 0]
+    start = (root[:, 0] + 1j * root[:, 1])[:, None] * np.ones(len(states))
+    start[1].real *= -1.0
+    places = np.concatenate([start[..., None], places], -1)
+    turned = np.stack([of.bend(angle)[:2] / of.cell[:2] for angle in states], 1)
+    bend = np.concatenate([turned[..., :1], 0.5 * (turned[..., 1:] + turned[..., :-1]), 0 * turned[..., :1]], -1)
+    energy = np.concatenate([[0.0], shared.energy])
+    moment = bend * limbs.node_stiffness
+    shapes = Shapes(
+        places.real, places.imag, moment, bend, bend * limbs.axis, -bend * (limbs.depth - limbs.axis), turned, energy,
+        np.stack([places[..., -1].real, places[..., -1].imag]),
+    )  # fmt: skip
+    one = np.ones(1)
+    braced = Braced(
+        shared.brace_height * one, shared.string_length * one, shared.brace_tension * one, np.zeros((2, 1)),
+        shared.halves[0] * one, shared.least_draw * one, False,
+    )  # fmt: skip
+    nock = np.stack([shared.nock.real, shared.nock.imag])
+    away = shared.nock - complex(shared.pivot)
+    drawn = Drawn(
+        shared.draw, shared.weight, shared.tension, np.zeros_like(shared.tension), nock, np.arctan2(away.real, away.imag)
+    )
+    return Curve(limbs, braced, drawn, shared.energy, shapes.part(slice(1, None)), shapes.part(slice(0, 1)), shared.peaks)
 
 
 def share_against_cable(bow: Bow, draw: float, tensions: Floats, cells: int = 20) -> tuple[SharedCurve, ...]:

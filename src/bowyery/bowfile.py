@@ -175,7 +175,8 @@ def loads(text: str) -> Bow:
     try:
         file = _File.model_validate(content)
     except ValidationError as error:
-        first = error.errors()[0]
+        # a misspelt key is missing too: say first what is not known
+        first = min(error.errors(), key=lambda one: one["type"] != "extra_forbidden")
         raise DescriptionError(_reason(first["type"], first["msg"]), _path(first["loc"])) from None
     limbs = [
         _limb(getattr(file.limbs, side), file.section, file.layers, f"limbs.{side}", "layers") for side in ("upper", "lower")

@@ -21,7 +21,7 @@ class Chains:
     """``c`` chains of ``n`` bars each, from root to nock.
 
     Attributes:
-        start: where the first free bar begins, ``(c, 1)``, each in its limb's own frame.
+        start: where the first free bar begins, in the bow's frame, ``(c, 1)``.
         side: 1 for chains to the upper side, -1 to the lower, ``(c, 1)``.
         lever: place of node j by the direction of bar k, ``(c, n, n)`` (m).
         mass: at the nodes, ``(c, n)`` (kg).
@@ -42,11 +42,23 @@ class Chains:
     inertia: Floats
     cell: Floats
 
+    def bars(self, angle: Floats) -> Points:
+        """Directions of the bars in the bow's frame, ``(c, n)``."""
+        out = np.empty(angle.shape, complex)
+        np.multiply(np.cos(angle), self.side, out=out.real)
+        np.sin(angle, out=out.imag)
+        return out
+
+    def swings(self, angle: Floats) -> Points:
+        """Derivatives of the directions by the angles, ``(c, n)``."""
+        out = np.empty(angle.shape, complex)
+        np.multiply(np.sin(angle), -self.side, out=out.real)
+        np.cos(angle, out=out.imag)
+        return out
+
     def nodes(self, angle: Floats) -> Points:
         """Places of the nodes in the bow's frame, ``(c, n)``."""
-        out = self.start + np.matmul(self.lever, np.exp(1j * angle)[..., None])[..., 0]
-        out.real *= self.side
-        return np.asarray(out)
+        return np.asarray(self.start + np.matmul(self.lever, self.bars(angle)[..., None])[..., 0])
 
     def unbent(self) -> Floats:
         """Inclinations at rest, ``(c, n)``."""
@@ -97,6 +109,7 @@ def _of_grid(limbs: LimbGrid) -> tuple[np.ndarray, ...]:
     lever = (np.tril(np.ones((n, n)), -1) + 0.5 * np.eye(n)) * cell[..., None]
     root = limbs.root[:, 0]
     start = root[:, :1] + 1j * root[:, 1:2] + 0.5 * cell * np.exp(1j * root[:, 2:])
+    start[1].real *= -1.0
     mass = limbs.line_mass[:, 0, 1:] * cell
     mass[:, -1] *= 0.5
     inertia = np.einsum("sjk,sj,sjl->skl", lever, mass, lever)
@@ -113,14 +126,14 @@ class End:
 
     def place(self, of: Chains, angle: Floats) -> complex:
         """Where it is, in the bow's frame."""
-        out = complex(of.start[self.chain, 0] + self.lever @ np.exp(1j * angle[self.chain]))
-        return complex(out.real * of.side[self.chain, 0], out.imag)
+        mine, side = angle[self.chain], of.side[self.chain, 0]
+        start = of.start[self.chain, 0]
+        return complex(start.real + side * (self.lever @ np.cos(mine)), start.imag + self.lever @ np.sin(mine))
 
     def swing(self, of: Chains, angle: Floats) -> Points:
         """Its derivatives by the chain's angles, ``(n,)``."""
-        out = self.lever * 1j * np.exp(1j * angle[self.chain])
-        out.real *= of.side[self.chain, 0]
-        return np.asarray(out)
+        mine = angle[self.chain]
+        return np.asarray(self.lever * (-of.side[self.chain, 0] * np.sin(mine) + 1j * np.cos(mine)))
 
 
 def end_at(of: Chains, chain: int, along: float) -> End:

@@ -15,7 +15,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 from scipy.optimize import root
 
-from bowyery import statics
+from bowyery import backbow, statics
+from bowyery.backbow import SharedCurve
 from bowyery.bow import Bow, Hold, grid, limb_mass
 from bowyery.errors import BowyeryError, DesignError, SolveError
 from bowyery.layout import (
@@ -40,7 +41,7 @@ THINNEST = 0.0015  # nor thinner (m)
 USUAL_FIBRE = "polyester"
 _TOO_FAR = "Such limbs cannot be braced and drawn so far: the bow is too short for this draw. Lengthen it or draw less."
 _FINE = 64
-_FEW = 32
+_FEW, _LEAST = 32, 16
 _CURVE = 26
 
 
@@ -59,6 +60,7 @@ class Solution:
         use: greatest use of what the layers bear for years.
         set: expected string follow.
         mass: of both limbs and the handle (kg).
+        shared: how a back-bow shares the bending, where there is one.
     """
 
     layout: Layout
@@ -73,6 +75,12 @@ class Solution:
     use: float
     set: SetForecast
     mass: float
+    shared: SharedCurve | None = None
+
+    @property
+    def rupture_use(self) -> float:
+        """Greatest bend at full draw over that at which a layer would nominally break."""
+        return float((np.abs(self.curve.shapes.bend[:, -1]) / self.limits.rupture).max())
 
     @property
     def weight(self) -> float:
@@ -297,10 +305,16 @@ def as_marked(
     Raises:
         BowyeryError: what the statics raise.
     """
-    limbs = grid(bow)
-    braced = statics.brace_bow(limbs, bow)
-    draws = np.linspace(float(braced.least_draw[0]) * (1 + 1e-9), wanted.draw, _CURVE)
-    curve = statics.solve_grid(limbs, bow, draws, braced)
+    shared = None
+    if bow.back_bow is None:
+        limbs = grid(bow)
+        braced = statics.brace_bow(limbs, bow)
+        draws = np.linspace(float(braced.least_draw[0]) * (1 + 1e-9), wanted.draw, _CURVE)
+        curve = statics.solve_grid(limbs, bow, draws, braced)
+    else:
+        limbs = grid(bow, backbow.CELLS)
+        shared = backbow.solve(replace(bow, draw=wanted.draw), None)
+        curve = backbow.as_curve(shared, limbs)
     marks = tuple(
         Mark(name, limb.root[0] + float(at), float(at), float(w), float(t))
         for name, limb in zip(("upper", "lower"), bow.limbs, strict=True)
@@ -313,7 +327,7 @@ def as_marked(
     use = float(limit_use(limits, curve.shapes).max())
     follow = expected_set(limbs, limits, curve.shapes, share=share)
     weight = float(curve.drawn.weight[-1])
-    return Solution(layout, wanted, wood, bow, marks, curve, exact_weight or weight, strain, limits, use, follow, mass)
+    return Solution(layout, wanted, wood, bow, marks, curve, exact_weight or weight, strain, limits, use, follow, mass, shared)
 
 
 def _rounded(
@@ -322,30 +336,46 @@ def _rounded(
 ) -> list[Floats]:  # fmt: skip
     """Round the sizes solved for up and down so that the whole bow stays nearest the wanted weight."""
     step = rounding.width if layout.unknown == "width" else rounding.thickness
-    shifts = np.linspace(-0.7, 0.7, 9) * step
+    shifts = np.linspace(-0.7, 0.7, 7) * step
     pairs = np.stack(np.meshgrid(shifts, shifts)).reshape(2, -1)  # each limb rounds on its own
     tries = [np.maximum(np.round((t + shift[:, None]) / step) * step, step) for t, shift in zip(smooth, pairs, strict=True)]
     at = (places[0], places[1])
     if layout.unknown == "width":
         bow = assemble(layout, wanted, wood, at, (other[0], other[1]), (smooth[0], smooth[1]))
-        limbs = grid(bow, _FEW, width=(tries[0], tries[1]))
+        limbs = grid(bow, _LEAST, width=(tries[0], tries[1]))
     else:
         bow = assemble(layout, wanted, wood, at, (smooth[0], smooth[1]), (other[0], other[1]))
-        limbs = grid(bow, _FEW, (tries[0], tries[1]))
+        limbs = grid(bow, _LEAST, (tries[0], tries[1]))
     braced = statics.brace(limbs, bow.hold, np.full(limbs.batch, wanted.brace_height))
     drawn = statics.draw(limbs, bow.hold, braced, np.full(limbs.batch, wanted.draw))
+    # few cells weigh all of them alike a little wrongly: the middle one says by how much
+    middle = pairs.shape[1] // 2
+    two = [tries[0][middle], tries[1][middle]]
+    exact = grid(_with(bow, two, layout.unknown))
+    near = statics.brace(exact, bow.hold, np.array([wanted.brace_height]), near=braced.pick(middle))
+    weighed = float(statics.draw(exact, bow.hold, near, np.array([wanted.draw]), drawn.pick(middle)).weight[0])
     # nearest weight, and of the near ones the pair that rounds both limbs most alike
-    miss = np.abs(drawn.weight / wanted.weight - 1)
+    miss = np.abs(drawn.weight / drawn.weight[middle] * weighed / wanted.weight - 1)
     best = int((np.maximum(miss, 0.002) + 0.002 * np.abs(pairs[0] - pairs[1]) / step).argmin())
     return [tries[0][best], tries[1][best]]
 
 
+def _with(bow: Bow, sizes: list[Floats], unknown: str) -> Bow:
+    """A bow with other widths or thicknesses at its stations."""
+    upper, lower = (
+        replace(limb, width=size) if unknown == "width" else replace(limb, thickness=size)
+        for limb, size in zip(bow.limbs, sizes, strict=True)
+    )
+    return replace(bow, upper=upper, lower=lower)
+
+
 @dataclass(frozen=True)
 class Quick:
-    """A design before rounding, solved on few cells: for searches. Strain, use of limits, set, thickness at the root (m)."""
+    """A design before rounding, solved on few cells: for searches. Strain, uses of limits, set, thickness at the root (m)."""
 
     strain: float
     use: float
+    rupture_use: float
     set: SetForecast
     thickness: float
 
@@ -358,6 +388,7 @@ def quick(layout: Layout, wanted: Wanted, wood: Material) -> Quick:
     return Quick(
         curve.peaks[0].value,
         float(limit_use(limits, curve.shapes).max()),
+        float((np.abs(curve.shapes.bend[:, -1]) / limits.rupture).max()),
         expected_set(curve.limbs, limits, curve.shapes),
         float(found.thickness[0][0]),
     )

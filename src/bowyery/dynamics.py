@@ -14,7 +14,6 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.linalg import lu_factor, lu_solve
 from scipy.optimize import brentq
 
 from bowyery import backbow, statics
@@ -24,12 +23,14 @@ from bowyery.chain import Chains, chains
 from bowyery.elastica import Points
 from bowyery.errors import DescriptionError, NotConvergedError
 from bowyery.section import Floats
+from bowyery.units import GRAIN, POUND_FORCE
 
 # Wood's logarithmic decrement is some 0.02 to 0.1 (Wood Handbook 2021, chapter 5), so that its loss tangent is about
 # 0.01; a limb opens within about 15 ms, a quarter of a swing. Loss tangent over angular frequency gives this time.
 DAMPING = 1e-4
 MASSES = 30
-_CLOSE = 1e-9  # rad and m
+USUAL_ARROW = 10 * GRAIN / POUND_FORCE  # ten grains for each pound of weight, a middling hunting arrow (kg/N)
+_CLOSE = 3e-8  # rad and m
 _AFTER = 0.3  # how long the string is watched after the arrow has left, as a share of the time until then
 
 
@@ -132,46 +133,45 @@ class _Loose:
         old, old_length = self.reach(old_nodes, now.nock)
         old_pull = self.tension(old_length)
         old_cables = [tie.span(chain, now.angle) for tie in self.cables]
+        # velocities go on as places do: twice the mean velocity of the step less the old one
+        hard = 2 / dt**2
+        coast, coast_nock = old_nodes + dt * now.rate, now.nock + dt * now.speed
+        mass, line = hard * chain.mass, hard * self.mass / 6
+        end_mass = hard * arrow + 2 * float(line.sum())
+        transposed = np.swapaxes(chain.lever, 1, 2)
+        both_ends = np.arange(2), self.touched
+        rub = self.damping / dt
         angle, nock = now.angle + fling[0], now.nock + fling[1]
-        factor = None
+        inverse: Floats | None = None
         for _ in range(25):
             nodes = chain.nodes(angle)
             change = angle - now.angle
             # chord of the arc that each bar's direction goes, by its angle: sin(x)/x to x⁴, x half the change
             small = 0.25 * change**2
-            gradient = 1j * np.exp(0.5j * (angle + now.angle)) * (1 - small / 6 * (1 - small / 20 * (1 - small / 42)))
-            rate = 2 * (nodes - old_nodes) / dt - now.rate
-            speed = 2 * (nock - now.nock) / dt - now.speed
-            push = chain.mass * (rate - now.rate)
-            tips, bolt = rate[:2, -1] - now.rate[:2, -1], speed - now.speed
-            push[:2, -1] += self.mass * (2 * tips + bolt) / 6
-            on_nock = arrow * bolt + (self.mass * (2 * bolt + tips) / 6).sum()
+            gradient = chain.swings(0.5 * (angle + now.angle)) * (1 - small / 6 * (1 - small / 20))
+            ahead, ahead_nock = nodes - coast, nock - coast_nock
+            push = mass * ahead
+            push[:2, -1] += line * (2 * ahead[:2, -1] + ahead_nock)
             vector, length = self.reach(nodes, nock)
             pull = self.tension(length)
             force = _between(pull, old_pull, length - old_length, self.stretch) * (vector + old) / (np.abs(vector) + np.abs(old))
-            push = push / dt
-            push[[0, 1], self.touched] -= force
-            push.real *= chain.side
-            bars = np.matmul(np.swapaxes(chain.lever, 1, 2), push[..., None])[..., 0]
+            push[both_ends] -= force
+            bars = np.matmul(transposed, push[..., None])[..., 0]
             for tie, was in zip(self.cables, old_cables, strict=True):
                 span = tie.span(chain, angle)
                 now_pull, was_pull = (np.array(tie.tension(abs(r))) for r in (span, was))
-                drag = complex(
-                    _between(now_pull, was_pull, np.array(abs(span) - abs(was)), tie.stiffness)
-                    * (span + was)
-                    / (abs(span) + abs(was))
-                )
+                mean = float(_between(now_pull, was_pull, np.array(abs(span) - abs(was)), tie.stiffness))
+                drag = mean * (span + was) / (abs(span) + abs(was))
                 for sign, end in ((-1.0, tie.ends[0]), (1.0, tie.ends[1])):
                     assert end is not None
-                    bars[end.chain] += sign * end.lever * complex(drag.real * chain.side[end.chain, 0], drag.imag)
-            lean = chain.turns(0.5 * (angle + now.angle), chain.root) - chain.rest
-            rub = chain.turns(change, 0.0) * (self.damping / dt)
-            on_bars = (np.conj(gradient) * bars).real + chain.torque(chain.spring * (lean + rub))
-            on_end = on_nock / dt + force.sum()
+                    bars[end.chain] += sign * end.lever * drag
+            bent = chain.bend(now.angle + (0.5 + rub) * change) if rub else chain.bend(now.angle + 0.5 * change)
+            on_bars = (np.conj(gradient) * bars).real + chain.torque(chain.spring * bent)
+            on_end = end_mass * ahead_nock + (line * ahead[:2, -1]).sum() + force.sum()
             residual = np.concatenate([on_bars.ravel(), [on_end.real, on_end.imag]])
-            if factor is None:
-                factor = lu_factor(self.slope(gradient, angle, vector, pull, length, dt, arrow, bars), check_finite=False)
-            move = -lu_solve(factor, residual, check_finite=False)
+            if inverse is None:
+                inverse = np.asarray(np.linalg.inv(self.slope(gradient, angle, vector, pull, length, dt, arrow, bars)), float)
+            move = -(inverse @ residual)
             angle = angle + move[:-2].reshape(angle.shape)
             nock = nock + complex(move[-2], move[-1])
             if np.abs(move).max() < _CLOSE:
@@ -195,7 +195,7 @@ class _Loose:
         inertia = 2 / dt**2
         out[-2, -2] = out[-1, -1] = inertia * (arrow + self.mass.sum() / 3)
         # the bars' forces turn with the bars
-        out[np.arange(size), np.arange(size)] += 0.5 * (np.conj(1j * gradient) * bars).real.ravel()
+        out[np.arange(size), np.arange(size)] -= 0.5 * (np.conj(chain.bars(angle)) * bars).real.ravel()
         parts = np.stack([gradient.real, gradient.imag], 1)
         swing = np.matmul(np.swapaxes(parts, 1, 2), parts)
         for s in range(self.count):
@@ -207,24 +207,19 @@ class _Loose:
             by = np.zeros(size + 2, complex)
             for sign, end in ((-1.0, tie.ends[0]), (1.0, tie.ends[1])):
                 assert end is not None
-                part = end.lever * gradient[end.chain]
-                part.real *= chain.side[end.chain, 0]
-                by[end.chain * n : (end.chain + 1) * n] = sign * part
+                by[end.chain * n : (end.chain + 1) * n] = sign * end.lever * gradient[end.chain]
             span = tie.span(chain, angle)
             along = (by * np.conj(span / abs(span))).real
             out += 0.5 * tie.stiffness * (tie.tension(abs(span)) > 0) * np.outer(along, along)
         for s in (0, 1):
             at = slice(s * n, (s + 1) * n)
-            tip = chain.lever[s, -1] * gradient[s]
-            held = chain.lever[s, self.touched[s]] * gradient[s]
-            tip.real *= chain.side[s]
-            held.real *= chain.side[s]
+            ends = chain.lever[s, -1] * parts[s]
+            grips = chain.lever[s, self.touched[s]] * parts[s]
             line = vector[s] / abs(vector[s])
             hard, soft = self.stretch[s] * (pull[s] > 0), pull[s] / length[s]
-            ends = np.stack([tip.real, tip.imag])
-            grips = np.stack([held.real, held.imag])
             along = np.array([line.real, line.imag])
-            stiff = 0.5 * (hard * np.outer(along, along) + soft * (np.eye(2) - np.outer(along, along)))
+            across = np.array([-line.imag, line.real])
+            stiff = 0.5 * (hard * along[:, None] * along + soft * across[:, None] * across)
             out[at, at] += grips.T @ stiff @ grips
             cross = inertia * self.mass[s] / 6 * ends - stiff @ grips
             out[-2:, at] += cross
@@ -240,6 +235,7 @@ def loose(
     masses: int = MASSES,
     damping: float = DAMPING,
     steps: int = 240,
+    watch: bool = True,
 ) -> Loosed:
     """Draw a bow, loose an arrow, and follow both until the arrow has left and the string has stopped the limbs.
 
@@ -250,6 +246,7 @@ def loose(
         masses: a limb.
         damping: of the limbs, as a time: moment per bending is ``EI·(κ + damping·dκ/dt)`` (s).
         steps: of time, roughly, until the arrow leaves.
+        watch: follow the string until it has stopped the limbs; without, its greatest tension is that until the arrow leaves.
 
     Raises:
         DescriptionError: the arrow's or string's mass or stretch is not above zero.
@@ -277,7 +274,7 @@ def loose(
         run = _Loose(chain, *_strings(bow, half, drawn.tension[:, 0]), damping, [])
         still = _State(angle, np.zeros(angle.shape, complex), nock, 0j)
         stored, way = float(curve.energy[0]), draw - float(braced.least_draw[0])
-    return _follow(run, still, complex(*bow.hold.pivot), stored, arrow, way, steps)
+    return _follow(run, still, complex(*bow.hold.pivot), stored, arrow, way, steps, _AFTER if watch else 0.0)
 
 
 def _strings(bow: Bow, half: Floats, tension: Floats) -> tuple[Floats, float, Floats]:
@@ -292,7 +289,9 @@ def _between(pull: Floats, before: Floats, way: Floats, stiffness: Floats | floa
     return np.asarray(np.where(moved, 0.5 * (pull**2 - before**2) / stiffness / np.where(moved, way, 1.0), pull))
 
 
-def _follow(run: _Loose, state: _State, pivot: complex, stored: float, arrow: float, way: float, steps: int) -> Loosed:
+def _follow(
+    run: _Loose, state: _State, pivot: complex, stored: float, arrow: float, way: float, steps: int, after: float
+) -> Loosed:
     light = arrow + 0.1 * float(run.chain.mass.sum()) + run.mass.sum() / 3
     dt = 2.2 * way / np.sqrt(2 * stored / light) / steps
     run.touched = run.touching(run.chain.nodes(state.angle), state.nock)
@@ -302,7 +301,7 @@ def _follow(run: _Loose, state: _State, pivot: complex, stored: float, arrow: fl
     carried = arrow
     left = np.inf
     flown, fling = 0.0, (np.zeros_like(state.angle), 0j)
-    while times[-1] < left * (1 + _AFTER):
+    while times[-1] < left * (1 + after):
         now = state
         state, taken, tension = run.step(now, dt, carried, fling)
         fling = (state.angle - now.angle, state.nock - now.nock)

@@ -23,6 +23,7 @@ class LengthSchool:
         layout: with that length, or the nearest that was tried.
         strain: greatest surface strain at full draw, or None when it cannot be built.
         use: of what the wood bears for years, or None.
+        rupture_use: of the bend at which it would nominally break, or None.
         set: expected string follow, or None.
         thickness: at the roots (m), or None.
         trouble: why it cannot be built, or nothing.
@@ -32,6 +33,7 @@ class LengthSchool:
     layout: Layout
     strain: float | None
     use: float | None
+    rupture_use: float | None
     set: SetForecast | None
     thickness: float | None
     trouble: str = ""
@@ -41,8 +43,8 @@ def _school(name: str, wanted: Wanted, wood: Material, layout: Layout) -> Length
     try:
         found = quick(layout, wanted, wood)
     except BowyeryError as error:
-        return LengthSchool(name, layout, None, None, None, None, str(error))
-    return LengthSchool(name, layout, found.strain, found.use, found.set, found.thickness)
+        return LengthSchool(name, layout, None, None, None, None, None, str(error))
+    return LengthSchool(name, layout, found.strain, found.use, found.rupture_use, found.set, found.thickness)
 
 
 def length_schools(layout: Layout, wanted: Wanted, wood: Material) -> tuple[LengthSchool, LengthSchool, LengthSchool]:

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from contextlib import suppress
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, fields, replace
 
 import numpy as np
 
@@ -49,6 +49,11 @@ class Braced:
     least_draw: Floats
     slack: bool
 
+    def pick(self, k: int) -> Braced:
+        """One of the batch, as a batch of one."""
+        values = {f.name: getattr(self, f.name)[..., k : k + 1] for f in fields(self) if f.name != "slack"}
+        return replace(self, **values)
+
 
 @dataclass(frozen=True)
 class Drawn:
@@ -69,6 +74,10 @@ class Drawn:
     p: Floats
     nock: Floats
     tilt: Floats
+
+    def pick(self, k: int) -> Drawn:
+        """One of the batch, as a batch of one."""
+        return Drawn(*(getattr(self, f.name)[..., k : k + 1] for f in fields(self)))
 
 
 def _crossing(scale: Floats, value: Floats, goal: Floats) -> tuple[Floats, Floats]:

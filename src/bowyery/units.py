@@ -13,6 +13,7 @@ import math
 import re
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import lru_cache
 from typing import Literal
 
 from bowyery.errors import UnreadableError
@@ -207,9 +208,14 @@ def fraction_text(inches: float, denominator: int = 16, plain: bool = False) -> 
         denominator: the finest fraction, a power of two (16, 32 or 64).
         plain: write ``23 1/4`` instead of using fraction signs.
     """
-    rounded = Fraction(round(abs(inches) * denominator), denominator)
+    return _fraction_text(round(abs(inches) * denominator), denominator, inches < 0, plain)
+
+
+@lru_cache(maxsize=8192)
+def _fraction_text(parts: int, denominator: int, negative: bool, plain: bool) -> str:
+    rounded = Fraction(parts, denominator)
     whole, part = divmod(rounded, 1)
-    sign = "−" if inches < 0 and rounded else ""
+    sign = "−" if negative and rounded else ""
     if not part:
         return f"{sign}{whole}"
     if plain:

@@ -12,6 +12,7 @@ from fellwind.designs.models import Design
 from fellwind.workshop.models import Archer
 from tests.conftest import signed_in
 from tests.web.test_bench import CHECK
+from tests.web.test_marks import marks_form
 from tests.web.test_people import ARCHER
 from tests.web.test_rooms import STAVE, design_form
 
@@ -56,12 +57,20 @@ def forms(shop: SimpleNamespace) -> dict[str, tuple[str, dict[str, str]]]:
                    "brace_height": "6", "measured_length": "64", "measured_mass": "130"}),
         "next": (reverse("builds:next", args=build), {"stage": "tiller"}),
         "units": ("/units/", {"typed": "[]"}),
+        "marks": (reverse("designs:marks", args=[shop.design.pk]), two_marks(shop.design)),
+        "marks preview": (reverse("designs:marks_preview", args=[shop.design.pk]), two_marks(shop.design)),
+        "import": (reverse("designs:import"), {"file": "", "name": "B", "archer": str(shop.archer.pk), "material": "wych elm"}),
     }  # fmt: skip
+
+
+def two_marks(design: Design) -> dict[str, str]:
+    """The marks form, of which only two figures are put to the test."""
+    return {k: v for k, v in marks_form(design).items() if k in ("upper_width_3", "lower_thickness_2", "page_world")}
 
 
 NAMES = [
     "archer", "gear", "shop", "stave", "weighing", "design", "preview", "build", "wait", "line", "read back", "reading", "removal",
-    "pulls", "proof", "string", "next", "units",
+    "pulls", "proof", "string", "next", "units", "marks", "marks preview", "import",
 ]  # fmt: skip
 
 

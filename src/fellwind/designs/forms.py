@@ -1,13 +1,20 @@
 """The design form."""
 
-from django import forms
+from dataclasses import replace
 
-from bowyery import materials
+import numpy as np
+from django import forms
+from django.forms import BoundField
+
+from bowyery import bowfile, materials
+from bowyery.bow import Bow
+from bowyery.design import USUAL_FIBRE
+from bowyery.errors import BowyeryError
 from bowyery.layout import BEND_FAMILIES
-from bowyery.units import INCH, POUND_FORCE
-from fellwind.designs.models import SECTIONS, Design
+from bowyery.units import GRAIN, IMPERIAL, INCH, METRIC, POUND_FORCE
+from fellwind.designs.models import SECTIONS, SOLVE_FOR, Design
 from fellwind.staves.models import Stave
-from fellwind.workshop.measures import MeasuredForm, MeasureField
+from fellwind.workshop.measures import Measured, MeasuredForm, MeasureField, Units, bare
 from fellwind.workshop.models import FINGERS, Archer
 
 
@@ -35,7 +42,10 @@ class DesignForm(MeasuredForm):
                           help_text="empty: school A, twice the draw and the stiff middle")  # fmt: skip
     brace_height = MeasureField("length", low=0.05, high=0.3, initial=6 * INCH, label="Brace height")
     family = forms.ChoiceField(choices=[(k, k) for k in BEND_FAMILIES], label="Bend at full draw", initial="elliptical",
-                               help_text="elliptical spares the inner limb; circular bends all alike")  # fmt: skip
+                               help_text="elliptical and whip-ended spare the inner limb")  # fmt: skip
+    fibre = forms.ChoiceField(label="String of", initial=USUAL_FIBRE)
+    arrow = MeasureField("mass", low=50 * GRAIN, high=3000 * GRAIN, required=False, label="Arrow",
+                         help_text="empty: ten grains for each pound of weight")  # fmt: skip
     section = forms.ChoiceField(choices=[(k, k) for k in SECTIONS], label="Section")
     handle = MeasureField("length", low=0.03, high=0.4, initial=4 * INCH, label="Handle length")
     fade = MeasureField("length", low=0.005, high=0.2, initial=2 * INCH, label="Each fade")
@@ -45,6 +55,17 @@ class DesignForm(MeasuredForm):
     parallel = forms.IntegerField(min_value=0, max_value=95, initial=50, label="Full width for",
                                   help_text="per cent of the bending limb, then a straight taper")  # fmt: skip
     tip_width = MeasureField("length", low=0.006, high=0.06, initial=0.5 * INCH, label="Tip width")
+    solve_for = forms.ChoiceField(choices=list(SOLVE_FOR.items()), label="Solve for", initial="thickness",
+                                  help_text="of the wood; with layers on it, of the core")  # fmt: skip
+    depth_root = MeasureField("length", low=0.002, high=0.06, initial=0.55 * INCH, label="Thick at the fade",
+                              help_text="used where the width is solved for")  # fmt: skip
+    depth_nock = MeasureField("length", low=0.002, high=0.06, initial=0.4 * INCH, label="Thick at the nock")
+    back = forms.ChoiceField(required=False, label="Layer on the back")
+    back_root = MeasureField("length", low=0.0, high=0.02, initial=0.0, label="Back layer at the fade")
+    back_nock = MeasureField("length", low=0.0, high=0.02, initial=0.0, label="Back layer at the nock")
+    belly = forms.ChoiceField(required=False, label="Layer on the belly")
+    belly_root = MeasureField("length", low=0.0, high=0.02, initial=0.0, label="Belly layer at the fade")
+    belly_nock = MeasureField("length", low=0.0, high=0.02, initial=0.0, label="Belly layer at the nock")
     least_tip = MeasureField("length", low=0.004, high=0.03, initial=0.3125 * INCH, label="Tips no thinner than")
     reflex = MeasureField("length", low=-0.12, high=0.12, initial=0.0, label="Reflex of the tips",
                           help_text="towards the back; deflex below zero")  # fmt: skip
@@ -55,19 +76,23 @@ class DesignForm(MeasuredForm):
 
     SIZES = (
         "moisture", "brace_height", "handle", "fade", "grip_drop", "handle_depth", "width", "tip_width", "least_tip",
-        "reflex",
+        "reflex", "depth_root", "depth_nock", "back_root", "back_nock", "belly_root", "belly_nock",
     )  # fmt: skip
-    PLAIN = ("name", "archer", "stave", "family", "section", "marked_in", "notes")
+    PLAIN = ("name", "archer", "stave", "family", "section", "marked_in", "notes", "fibre", "solve_for", "back", "belly")
     GROUPS = (
         ("For whom, of what", ("name", "archer", "stave", "material", "moisture")),
-        ("What it shall do", ("weight", "draw", "fingers", "brace_height", "family")),
+        ("What it shall do", ("weight", "draw", "fingers", "brace_height", "family", "fibre", "arrow")),
         ("Length and grip", ("length", "handle", "fade", "grip_drop", "handle_depth")),
-        ("Limbs", ("width", "parallel", "tip_width", "least_tip", "reflex", "section")),
+        ("Limbs", ("width", "parallel", "tip_width", "least_tip", "reflex", "section", "solve_for", "depth_root", "depth_nock")),
+        ("Layers on the wood", ("back", "back_root", "back_nock", "belly", "belly_root", "belly_nock")),
         ("On paper", ("marked_in", "notes")),
     )
 
     def __init__(self, *args: object, **kwargs: object) -> None:
         self.declared_fields["material"].choices = material_choices()
+        layers = [("", "none"), *((name, name) for name in (*materials.backings(), *materials.woods()))]
+        self.declared_fields["back"].choices = self.declared_fields["belly"].choices = layers
+        self.declared_fields["fibre"].choices = [(name, name) for name in materials.fibres()]
         super().__init__(*args, **kwargs)
 
         self.fields["parallel"].unit = "%"
@@ -83,6 +108,10 @@ class DesignForm(MeasuredForm):
         brace, draw = data.get("brace_height"), data.get("draw")
         if brace and draw and draw.value < brace.value + 0.1:
             self.add_error("draw", "The draw must be longer than the brace height by a hand's breadth at least.")
+        for side in ("back", "belly"):
+            root, nock = data.get(f"{side}_root"), data.get(f"{side}_nock")
+            if data.get(side) and root and nock and not max(root.value, nock.value):
+                self.add_error(f"{side}_root", "Say how thick this layer is.")
         return data
 
     def fill(self, design: Design) -> Design:
@@ -98,11 +127,90 @@ class DesignForm(MeasuredForm):
         design.draw = self.value("draw") or archer.draw
         design.fingers = data["fingers"] or archer.fingers
         design.parallel = data["parallel"] / 100
+        design.arrow = self.value("arrow")
         design.length = self.value("length") or 2 * design.draw + design.handle + 2 * design.fade
         return design
 
     @classmethod
     def initial_of(cls, design: Design) -> dict[str, object]:
         """Values of a design for editing."""
-        names = (*cls.SIZES, *cls.PLAIN, "material", "weight", "draw", "fingers", "length")
+        names = (*cls.SIZES, *cls.PLAIN, "material", "weight", "draw", "fingers", "length", "arrow")
         return {name: getattr(design, name) for name in names} | {"parallel": round(design.parallel * 100)}
+
+
+class MarksForm(MeasuredForm):
+    """Width and thickness at every mark of a bow. A figure left as it was shown keeps its exact value."""
+
+    def __init__(self, *args: object, bow: Bow, **kwargs: object) -> None:
+        super().__init__(*args, shown=kwargs.pop("shown"), **kwargs)
+        self.bow = bow
+        self.rows: dict[str, list[tuple[float, str, str]]] = {}
+        for side, limb in zip(("upper", "lower"), bow.limbs, strict=True):
+            self.rows[side] = []
+            for number, at in enumerate(limb.at):
+                names = f"{side}_width_{number}", f"{side}_thickness_{number}"
+                where = f"{side} limb, mark {number + 1}"
+                for name, what, high, value in (
+                    (names[0], "width", 0.15, limb.width[number]),
+                    (names[1], "thickness", 0.09, limb.thickness[number]),
+                ):
+                    self._add(name, f"{what.capitalize()}, {where}", high, float(value))
+                self.rows[side].append((limb.root[0] + float(at), *names))
+
+    def _add(self, name: str, label: str, high: float, value: float) -> None:
+        field = MeasureField("length", low=0.0005, high=high, label=label)
+        given = self.data.get("page_world") if self.is_bound else None
+        field.world = given if given in (IMPERIAL, METRIC) else self.shown.world
+        field.unit = field.quantity.native[field.world]
+        field.exact = value, bare(field.quantity, value, Units(field.world))
+        field.widget.attrs["aria-label"] = label
+        self.fields[name] = field
+        self.initial[name] = bare(field.quantity, value, self.shown)
+
+    def tables(self) -> list[tuple[str, list[tuple[float, BoundField, BoundField]]]]:
+        """Rows of both limbs: distance from the centre (m), width, thickness."""
+        return [(side, [(at, self[w], self[t]) for at, w, t in rows]) for side, rows in self.rows.items()]
+
+    @property
+    def unit(self) -> str:
+        """The unit that bare figures are in."""
+        return self.fields[self.rows["upper"][0][1]].unit
+
+    def marked(self) -> Bow:
+        """The bow with the figures of the form."""
+        limbs = []
+        for side, limb in zip(("upper", "lower"), self.bow.limbs, strict=True):
+            rows = self.rows[side]
+            width, thickness = (np.array([self._value(row[k]) for row in rows]) for k in (1, 2))
+            limbs.append(replace(limb, width=width, thickness=thickness))
+        return replace(self.bow, upper=limbs[0], lower=limbs[1])
+
+    def _value(self, name: str) -> float:
+        measured: Measured = self.cleaned_data[name]
+        exact, shown = self.fields[name].exact
+        return exact if measured.text == shown else measured.value
+
+
+class ImportForm(MeasuredForm):
+    """A bow file from elsewhere, and whose design it is to be."""
+
+    file = forms.FileField(label="Bow file", help_text="as saved from a design, or written by hand: one JSON object")
+    name = forms.CharField(max_length=80, required=False, help_text="empty: as the file says")
+    archer = forms.ModelChoiceField(Archer.objects.all(), empty_label=None)
+    material = forms.ChoiceField(label="Wood", help_text="its limits hold for layers whose own the file does not give")
+
+    def __init__(self, *args: object, **kwargs: object) -> None:
+        self.declared_fields["material"].choices = material_choices()
+        super().__init__(*args, **kwargs)
+
+    def clean_file(self) -> Bow:
+        """Read the file whole, or say what is wrong in it and where."""
+        upload = self.cleaned_data["file"]
+        if upload.size > bowfile.MOST_BYTES:
+            raise forms.ValidationError("The file is too large to be a bow.")
+        try:
+            return bowfile.loads(upload.read().decode("utf-8"))
+        except UnicodeDecodeError:
+            raise forms.ValidationError("This is not a text file; a bow file is JSON.") from None
+        except BowyeryError as error:
+            raise forms.ValidationError(str(error)) from None

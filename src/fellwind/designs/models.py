@@ -3,19 +3,22 @@
 from django.db import models
 from django.utils import timezone
 
+from bowyery.design import USUAL_FIBRE
 from bowyery.layout import BEND_FAMILIES
 from bowyery.units import INCH
 from fellwind.staves.models import Stave
 from fellwind.workshop.models import FINGERS, Archer
 
-# Sections whose stiffness goes with the cube of the depth at a given width, as the design's inverse takes it.
-SECTIONS = ("rectangle", "flat back, round belly")
+# Sections that need no figure of their own wood to be laid out; the others come with a bow file.
+SECTIONS = ("rectangle", "rounded rectangle", "flat back, round belly", "oval", "trapezoid", "faceted belly")
+SOLVE_FOR = {"thickness": "the thickness", "width": "the width"}
 
 
 class Design(models.Model):
-    """A parallel-then-taper bow for an archer. Lengths in m, weights in N.
+    """A bow for an archer. Lengths in m, weights in N, masses in kg.
 
-    What it comes to is computed from these figures and kept only in the cache of core results.
+    What it comes to is computed from these figures and kept only in the cache of core results. Where ``bow_file`` is
+    given, the bow is as that file marks it, brought in or changed by hand, and nothing is solved for.
     """
 
     name = models.CharField(max_length=80)
@@ -40,6 +43,17 @@ class Design(models.Model):
     handle_depth = models.FloatField(default=1.75 * INCH)
     least_tip = models.FloatField(default=0.3125 * INCH)
     reflex = models.FloatField(default=0.0)
+    solve_for = models.CharField(max_length=10, choices=list(SOLVE_FOR.items()), default="thickness")
+    depth_root = models.FloatField(default=0.55 * INCH)
+    depth_nock = models.FloatField(default=0.4 * INCH)
+    back = models.CharField(max_length=40, blank=True)
+    back_root = models.FloatField(default=0.0)
+    back_nock = models.FloatField(default=0.0)
+    belly = models.CharField(max_length=40, blank=True)
+    belly_root = models.FloatField(default=0.0)
+    belly_nock = models.FloatField(default=0.0)
+    fibre = models.CharField(max_length=40, default=USUAL_FIBRE)
+    arrow = models.FloatField(null=True, blank=True)
     section = models.CharField(max_length=30, choices=[(k, k) for k in SECTIONS], default="rectangle")
     marked_in = models.CharField(
         max_length=10,
@@ -48,6 +62,7 @@ class Design(models.Model):
     )
     made = models.DateTimeField(default=timezone.now)
     notes = models.TextField(blank=True)
+    bow_file = models.TextField(blank=True)
 
     class Meta:
         ordering = ["-made"]

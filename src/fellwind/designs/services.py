@@ -1,22 +1,34 @@
 """From design rows to core objects and back to what screens show."""
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
+from functools import partial
 
 import numpy as np
 
-from bowyery.design import Solution, solve_design
+from bowyery import bowfile, materials
+from bowyery.bow import Bow, Limb, grid
+from bowyery.changes import Outcome, backed, heated, outcomes, reflexed, shortened
+from bowyery.design import Solution, as_marked, nearest, solve_design
+from bowyery.dynamics import DAMPING, USUAL_ARROW, Loosed, fit_damping, loose
 from bowyery.elastica import shapes
-from bowyery.errors import BowyeryError
-from bowyery.layout import INCH_ROUNDING, METRIC_ROUNDING, Layout, Rounding, Wanted
+from bowyery.errors import BowyeryError, DescriptionError
+from bowyery.layout import INCH_ROUNDING, METRIC_ROUNDING, Layout, Rounding, StackLayer, Wanted
+from bowyery.layup import glue_lines
 from bowyery.lengths import LengthSchool, length_schools
-from bowyery.materials import Material, at_moisture, material, overridden
+from bowyery.materials import Material, at_moisture, fibre, material, overridden
 from bowyery.section import Shape
-from bowyery.strain import surface_strain
+from bowyery.strain import limit_use, surface_strain
+from bowyery.strings import usual_string
+from bowyery.units import INCH
+from fellwind.builds.models import Measure
 from fellwind.cache import computed
 from fellwind.designs.models import Design
 from fellwind.drawing.curve import CurveData
 from fellwind.drawing.ruler import LimbTrack, RulerData
 from fellwind.drawing.tree import Bent
+from fellwind.workshop.measures import Units
+from fellwind.workshop.models import Archer
 
 # Upper limb a little fuller for a split hold, even for three under.
 FULLER = {"one above, two below": 0.07, "three under": 0.0}
@@ -30,20 +42,212 @@ def wood_of(design: Design) -> Material:
     return at_moisture(wood, design.moisture)
 
 
+def _layers(name: str, root: float, nock: float, moisture: float) -> tuple[StackLayer, ...]:
+    if not name:
+        return ()
+    stuff = material(name)
+    role = "facing" if stuff.kind == "glass" else "backing"
+    return (StackLayer(role, at_moisture(stuff, moisture), root, nock),)
+
+
 def core_inputs(design: Design) -> tuple[Layout, Wanted, Material, Rounding]:
     """The core's view of a design row."""
+    back = _layers(design.back, design.back_root, design.back_nock, design.moisture)
+    belly = _layers(design.belly, design.belly_root, design.belly_nock, design.moisture)
     layout = Layout(
-        design.length, design.handle, design.fade, design.width, design.tip_width, design.parallel, design.grip_drop,
-        1.0, design.handle_depth, design.least_tip, design.reflex, Shape(design.section),
+        design.length, design.handle, design.fade, design.width, design.tip_width, design.parallel,
+        grip_drop=design.grip_drop, handle_depth=design.handle_depth, least_tip=design.least_tip, reflex=design.reflex,
+        shape=Shape(design.section), back=back, belly=belly,
+        unknown="width" if design.solve_for == "width" else "core" if back or belly else "thickness",
+        depth=(design.depth_root, design.depth_nock),
     )  # fmt: skip
-    wanted = Wanted(design.weight, design.draw, design.brace_height, design.family, design.fingers, FULLER[design.fingers])
+    wanted = Wanted(
+        design.weight, design.draw, design.brace_height, design.family, design.fingers, FULLER[design.fingers],
+        design.arrow or USUAL_ARROW * design.weight, usual_string(fibre(design.fibre), design.weight, design.length),
+    )  # fmt: skip
     return layout, wanted, wood_of(design), METRIC_ROUNDING if design.marked_in == "metric" else INCH_ROUNDING
 
 
-def solution(design: Design) -> Solution:
+def solution(design: Design, keep: bool = True) -> Solution:
     """Solve a design, or take the kept solution of the same figures; raises BowyeryError."""
     layout, wanted, wood, rounding = core_inputs(design)
-    return computed("design", (layout, wanted, wood, rounding), lambda: solve_design(layout, wanted, wood, rounding))
+    if design.bow_file:
+        return computed("marked", (layout, wanted, wood, design.bow_file), lambda: _marked(design, layout, wanted, wood))
+    return computed("design", (layout, wanted, wood, rounding), lambda: solve_design(layout, wanted, wood, rounding), keep)
+
+
+def _marked(design: Design, layout: Layout, wanted: Wanted, wood: Material) -> Solution:
+    bow = bowfile.loads(design.bow_file)
+    bow = replace(bow, string=wanted.string or bow.string, arrow=wanted.arrow, draw=wanted.draw)
+    return as_marked(bow, layout, wanted, wood)
+
+
+def remarked(design: Design, bow: Bow) -> Solution:
+    """What a bow with changed marks comes to, not yet kept; raises BowyeryError."""
+    layout, wanted, wood, _ = core_inputs(design)
+    text = bowfile.dumps(bow)
+    return computed("marked", (layout, wanted, wood, text), lambda: as_marked(bow, layout, wanted, wood), keep=False)
+
+
+def brought_in(bow: Bow, name: str, archer: Archer, wood_name: str) -> Design:
+    """A design row, not yet saved, for a bow that came as a file.
+
+    Layers whose limits the file does not give take those of their material, or of the chosen wood. Raises BowyeryError
+    when the bow cannot be braced and drawn to the archer's draw.
+    """
+    wood = material(wood_name)
+    known = materials.woods() | materials.backings()
+
+    def limited(limb: Limb) -> Limb:
+        layers = []
+        for layer in limb.layers:
+            book = known.get(layer.material, wood)
+            if layer.elastic_strain is None or layer.rupture_strain is None:
+                layer = replace(layer, elastic_strain=book.elastic_strain, rupture_strain=book.rupture_strain)
+            layers.append(layer)
+        return replace(limb, layers=tuple(layers))
+
+    bow = replace(bow, upper=limited(bow.upper), lower=limited(bow.lower))
+    upper, lower = bow.limbs
+    roots = upper.root[0], lower.root[0]
+    deep = bow.hold.pivot[1] + 0.5 * float(upper.thickness[0])
+    limbs = grid(bow)
+    still = np.zeros((2, 1))
+    design = Design(
+        name=(name or bow.name or "A bow from a file")[:80], archer=archer, material=wood_name, weight=archer.weight,
+        draw=bow.draw or archer.draw, fingers=archer.fingers, length=sum(roots) + upper.length + lower.length,
+        handle=sum(roots), fade=0.0, grip_drop=0.5 * (roots[1] - roots[0]), handle_depth=max(deep, float(upper.thickness[0])),
+        width=float(max(upper.width.max(), lower.width.max())), tip_width=float(upper.width[-1]),
+        least_tip=float(upper.thickness[-1]), reflex=-float(shapes(limbs, still, still).across[:, 0, -1].mean()),
+        arrow=bow.arrow, notes=bow.notes, bow_file=bowfile.dumps(bow),
+    )  # fmt: skip
+    found = solution(design)
+    if bow.brace_height is None:
+        if found.curve.braced.slack:
+            raise DescriptionError("The string hangs slack on this bow; give a brace height or a shorter string.", "string")
+        # from here on the maker thinks of it by its brace height
+        bow = replace(bow, brace_height=float(found.curve.braced.height[0]), string_length=None)
+        design.bow_file = bowfile.dumps(bow)
+    design.brace_height = float(found.curve.braced.height[0])
+    return design
+
+
+def damping_of(design: Design) -> float:
+    """Damping fitted to the newest chronograph readings of bows built from a design, or wood's own."""
+    if design.pk is None:
+        return DAMPING
+    figures: dict[int, dict[str, float]] = {}
+    measures = Measure.objects.filter(
+        entry__build__design=design,
+        entry__kind="proof",
+        entry__corrected_by=None,
+        kind__in=("arrow mass", "arrow speed", "weight"),
+    )
+    for measure in measures.order_by("entry__at"):
+        figures.setdefault(measure.entry_id, {})[measure.kind] = measure.value
+    shots = [f for f in figures.values() if len(f) == 3]
+    if not shots:
+        return DAMPING
+    found, last = solution(design), shots[-1]
+    # the bow as it was proved may pull more or less than its design: its speed goes with the root of its energy
+    speed = last["arrow speed"] * (found.weight / last["weight"]) ** 0.5
+    key = (bowfile.dumps(found.bow), design.draw, last["arrow mass"], speed)
+    try:
+        return computed("damping", key, lambda: fit_damping(found.bow, design.draw, [(last["arrow mass"], speed)]))
+    except BowyeryError:
+        return DAMPING
+
+
+# While figures are being changed the arrow is loosed with fewer masses and longer steps: within a part in a hundred.
+_QUICK = {"masses": 8, "steps": 40, "watch": False}
+
+
+def loosed(design: Design, found: Solution, damping: float, quick: bool = False) -> Loosed | None:
+    """The design's arrow, loosed; None where it cannot be followed."""
+    arrow = found.bow.arrow or USUAL_ARROW * design.weight
+    effort = _QUICK if quick else {}
+    key = (bowfile.dumps(found.bow), design.draw, arrow, damping, effort)
+    try:
+        return computed("loosed", key, lambda: loose(found.bow, design.draw, arrow, damping=damping, **effort), keep=not quick)
+    except BowyeryError:
+        return None
+
+
+@dataclass(frozen=True)
+class GlueRow:
+    """A glue line's greatest strain and shear at full draw, with where on which limb."""
+
+    between: tuple[str, str]
+    strain: float
+    shear: float
+    limb: str
+    from_centre: float
+
+
+def glue_rows(found: Solution) -> list[GlueRow]:
+    """Every glue line at full draw, the worse of both limbs."""
+    if len(found.bow.upper.layers) < 2:
+        return []
+    both = [glue_lines(limb, side, found.curve.limbs, found.curve.shapes) for side, limb in enumerate(found.bow.limbs)]
+    rows = []
+    for pair in zip(*both, strict=True):
+        peaks = [float(np.abs(line.shear).max()) for line in pair]
+        side = int(np.argmax(peaks))
+        at = float(found.curve.limbs.places()[side, 0, int(np.abs(pair[side].shear).argmax())])
+        strain = max(float(np.abs(line.strain).max()) for line in pair)
+        start = found.bow.limbs[side].root[0]
+        rows.append(GlueRow(pair[0].between, strain, peaks[side], ("upper", "lower")[side], start + at))
+    return rows
+
+
+# Backings as they are usually laid: thickness of the dried layer and the reflex it draws in (m).
+USUAL_BACKINGS = {"rawhide": (0.001, 0.0), "flax fibre": (0.001, 0.005), "sinew": (0.0015, 0.02), "bamboo slat": (0.003, 0.0)}
+
+
+def changes(design: Design, found: Solution, shown: Units) -> tuple[Outcome, ...]:
+    """What shortening, heat, reflex or a backing would do to a solved design."""
+    bow = found.bow
+    steps = [k * INCH / 2 for k in range(1, 7)] if shown.imperial else [0.01, 0.02, 0.03, 0.04, 0.06, 0.075]
+    key = (bowfile.dumps(bow), design.draw, steps, shown.world)
+
+    def work() -> tuple[Outcome, ...]:
+        named: list[tuple[str, Bow]] = [("as it is", bow)]
+        troubles: list[Outcome] = []
+
+        def add(what: str, make: Callable[[], Bow]) -> None:
+            try:
+                named.append((what, make()))
+            except BowyeryError as error:
+                troubles.append(Outcome(what, bow, trouble=str(error)))
+
+        for cut in steps:
+            add(f"{shown.length(cut)} off each end", partial(shortened, bow, cut))
+        inch = INCH if shown.imperial else 0.025
+        add(f"{shown.length(inch)} more reflex", partial(reflexed, bow, inch))
+        add("belly hardened by heat", partial(heated, bow))
+        for name, (thick, reflex) in USUAL_BACKINGS.items():
+            extra = f", drawing in {shown.length(reflex)} of reflex" if reflex else ""
+            add(f"{name} laid on, {shown.thickness(thick)}{extra}", partial(backed, bow, material(name), thick, reflex))
+        return (*outcomes(named, design.draw), *troubles)
+
+    return computed("changes", key, work)
+
+
+def instead(design: Design, shown: Units) -> str:
+    """What could be built instead of a design that cannot, in words; nothing where nothing near could."""
+    layout, wanted, wood, _ = core_inputs(design)
+    try:
+        near = computed("nearest", (layout, wanted, wood), lambda: nearest(layout, wanted, wood))
+    except BowyeryError:
+        return ""
+    could = []
+    if near.length:
+        could.append(f"{shown.length(near.length)} long")
+    if near.weight:
+        could.append(f"with {shown.weight(near.weight)}")
+    if near.draw:
+        could.append(f"drawn {shown.length(near.draw)}")
+    return f"The nearest that can be built are {', or '.join(could)}, with the rest as it is." if could else ""
 
 
 @dataclass(frozen=True)
@@ -73,34 +277,40 @@ def schools(design: Design) -> list[SchoolRow]:
     answers = computed("schools", (base, wanted, wood), lambda: length_schools(base, wanted, wood))
     rows = []
     for answer in answers:
-        rows.append(SchoolRow(answer.school, RULES[answer.school], answer, answer.use, verdict(answer.strain, wood)))
+        rows.append(SchoolRow(answer.school, RULES[answer.school], answer, answer.use, verdict(answer.use, answer.rupture_use)))
     return rows
 
 
-def verdict(strain: float | None, wood: Material) -> str:
-    """What a strain means for a wood, in words."""
-    if strain is None:
+def verdict(use: float | None, rupture_use: float | None) -> str:
+    """What being bent to a share of what lasts, and of what breaks, means in words."""
+    if use is None or rupture_use is None:
         return "cannot be built so"
-    if strain <= wood.working_strain * 1.005:
+    if use <= 1.005:
         return "lasts"
-    if strain <= 0.93 * wood.rupture_strain:
+    if rupture_use <= 0.93:
         return "takes set, wants good wood"
-    if strain <= wood.rupture_strain:
+    if rupture_use <= 1:
         return "near breaking, only in chosen wood"
     return "is likely to break"
 
 
 def warnings(found: Solution) -> list[str]:
-    """What of a solved design wood cannot bear, with what would mend it."""
+    """What of a solved design its layers cannot bear, with what would mend it."""
     wood, strain = found.wood, found.strain
     said = []
-    if strain > wood.working_strain * 1.005:
-        danger = "is likely to break" if strain > 0.5 * (wood.working_strain + wood.rupture_strain) else "will take much set"
-        said.append(
-            f"At full draw the surface is strained {strain * 100:.2f} %. Sound {wood.name} lasts at"
-            f" {wood.working_strain * 100:.2f} % and breaks near {wood.rupture_strain * 100:.2f} %: this bow {danger}."
-            " A longer bow, a shorter draw, or wider and thinner limbs would mend it."
-        )
+    if found.use > 1.005:
+        danger = "is likely to break" if found.rupture_use > 0.9 else "will take much set"
+        mend = "A longer bow, a shorter draw, or wider and thinner limbs would mend it."
+        if len(found.bow.upper.layers) == 1:
+            said.append(
+                f"At full draw the surface is strained {strain * 100:.2f} %. Sound {wood.name} lasts at"
+                f" {wood.working_strain * 100:.2f} % and breaks near {wood.rupture_strain * 100:.2f} %: this bow {danger}. {mend}"
+            )
+        else:
+            said.append(
+                f"At full draw one of the layers is bent to {found.use * 100:.0f} % of what it bears for years: this bow"
+                f" {danger}. {mend}"
+            )
     if wood.estimate:
         said.append(
             f"Published tests of {wood.name} are few; its figures are set between relatives. Test the stave and enter"
@@ -119,9 +329,8 @@ def warnings(found: Solution) -> list[str]:
 
 def _track(found: Solution, limb: int, profile: np.ndarray, strain: np.ndarray) -> LimbTrack:
     grid = found.curve.limbs
-    start = found.layout.root_from_centre(limb == 0)
     return LimbTrack(
-        start + grid.places()[limb, 0],
+        _from_centre(found, limb),
         grid.width[limb, 0],
         grid.depth[limb, 0],
         profile,
@@ -130,15 +339,23 @@ def _track(found: Solution, limb: int, profile: np.ndarray, strain: np.ndarray) 
     )
 
 
+def _from_centre(found: Solution, limb: int) -> np.ndarray:
+    return found.bow.limbs[limb].root[0] + found.curve.limbs.places()[limb, 0]
+
+
 def ruler_data(found: Solution, former: Solution | None = None, take: dict[str, str] | None = None) -> RulerData:
     """What the one ruler shows of a solved design at full draw."""
     still = np.zeros((2, 1))
     rest = shapes(found.curve.limbs, still, still).across[:, 0]
-    strain = surface_strain(found.curve.shapes)[:, -1]
+    layered = len(found.bow.upper.layers) > 1
+    strain = limit_use(found.limits, found.curve.shapes) if layered else surface_strain(found.curve.shapes)[:, -1]
     upper, lower = (_track(found, k, rest[k], strain[k]) for k in (0, 1))
+    working, rupture = found.wood.working_strain, found.wood.rupture_strain
+    if layered:
+        working, rupture = 1.0, float((found.limits.rupture / found.limits.working).min())
     return RulerData(
-        upper, lower, found.layout.handle_depth, 0.7 * found.layout.width, found.wood.working_strain,
-        found.wood.rupture_strain, take or {}, ruler_data(former) if former else None,
+        upper, lower, found.layout.handle_depth, 0.7 * found.layout.width, working, rupture, take or {},
+        ruler_data(former) if former and (len(former.bow.upper.layers) > 1) == layered else None, layered,
     )  # fmt: skip
 
 
@@ -172,9 +389,9 @@ def handle_box(found: Solution) -> tuple[float, float, float]:
     return -layout.root_from_centre(False), layout.root_from_centre(True), layout.handle_depth
 
 
-def try_solution(design: Design) -> tuple[Solution | None, str]:
+def try_solution(design: Design, keep: bool = True) -> tuple[Solution | None, str]:
     """A solution, or the sentence that says why there is none."""
     try:
-        return solution(design), ""
+        return solution(design, keep), ""
     except BowyeryError as error:
         return None, str(error)

@@ -6,13 +6,15 @@ from django.contrib import messages
 from django.db.models import QuerySet
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.utils.html import escape
 from django.views.decorators.http import require_GET, require_POST
 
 from bowyery import bowfile
 from bowyery.design import Solution
-from bowyery.errors import BowyeryError
+from bowyery.dynamics import DAMPING
+from bowyery.errors import BowyeryError, DesignError
 from fellwind.designs import services
-from fellwind.designs.forms import DesignForm
+from fellwind.designs.forms import DesignForm, ImportForm, MarksForm
 from fellwind.designs.models import Design
 from fellwind.drawing.curve import curve_picture
 from fellwind.drawing.ruler import ruler_for, ruler_picture, small_outline
@@ -44,20 +46,25 @@ def detail(request: HttpRequest, pk: int) -> HttpResponse:
     design = get_object_or_404(_designs(), pk=pk)
     context = {"design": design} | _result(design, units_of(request))
     if context["found"]:
-        context["schools"] = services.schools(design)
+        if not design.bow_file:
+            context["schools"] = services.schools(design)
+        context["glue"] = services.glue_rows(context["found"])
         context["rulers"] = [(RULER_WORDS[k], v) for k, v in on_rulers(design.draw, design.handle_depth).items()]
     return render(request, "designs/detail.html", context)
 
 
-def _result(design: Design, shown: Units, former: Solution | None = None) -> dict[str, object]:
-    found, trouble = services.try_solution(design)
+def _result(design: Design, shown: Units, former: Solution | None = None, quick: bool = False) -> dict[str, object]:
+    found, trouble = services.try_solution(design, keep=not quick)
     context: dict[str, object] = {"found": found, "trouble": trouble, "design": design}
-    if found is None:
-        return context
-    steps = len(found.curve.drawn.draw)
+    return context if found is None else context | _shown(design, found, shown, former, quick)
+
+
+def _shown(design: Design, found: Solution, shown: Units, former: Solution | None, quick: bool) -> dict[str, object]:
+    """What the result part of a page shows of a solved design."""
+    steps, damping = len(found.curve.drawn.draw), services.damping_of(design)
     data = services.ruler_data(found, former)
     title = f"The bow at brace and at full draw of {shown.length(design.draw)}, where it pulls {shown.fine_weight(found.weight)}."
-    return context | {
+    return {
         "ruler": ruler_picture(data, shown),
         "tree": tree_picture(
             services.bents(found, (steps // 2, steps - 1)),
@@ -71,11 +78,17 @@ def _result(design: Design, shown: Units, former: Solution | None = None) -> dic
         "curve": curve_picture(services.curve_data(found, former), shown),
         "warnings": services.warnings(found),
         "marks": found.marks,
-        "use": found.strain / found.wood.working_strain,
-        "verdict": services.verdict(found.strain, found.wood),
+        "use": found.use,
+        "layered": len(found.bow.upper.layers) > 1,
+        "verdict": services.verdict(found.use, found.rupture_use),
         "string_length": float(found.curve.braced.string_length[0]),
         "stack": found.curve.stack,
         "energy": float(found.curve.energy[-1]),
+        "loosed": services.loosed(design, found, damping, quick),
+        "quick": quick,
+        "measured": damping != DAMPING,
+        "former": former,
+        "former_energy": float(former.curve.energy[-1]) if former else None,
     }
 
 
@@ -90,10 +103,13 @@ def edit(request: HttpRequest, pk: int | None = None) -> HttpResponse:
         form = DesignForm(request.POST, shown=shown)
         if form.is_valid():
             form.fill(design)
+            design.bow_file = ""  # from here on the marks are solved for again
             try:
                 services.solution(design)
             except BowyeryError as error:
                 form.add_error(*_beside(error, form))
+                if isinstance(error, DesignError):
+                    form.add_error(None, services.instead(design, shown))
             else:
                 design.save()
                 messages.success(request, f"{design.name} is kept.")
@@ -130,7 +146,110 @@ def preview(request: HttpRequest, pk: int | None = None) -> HttpResponse:
     if not form.is_valid():
         return render(request, "designs/_result.html", {"found": None, "trouble": "", "form": form})
     form.fill(design)
-    return render(request, "designs/_result.html", {"form": form} | _result(design, shown, former))
+    design.bow_file = ""
+    return render(request, "designs/_result.html", {"form": form} | _result(design, shown, former, quick=True))
+
+
+@require_POST
+def near(request: HttpRequest, pk: int | None = None) -> HttpResponse:
+    """What could be built instead of the figures typed so far."""
+    design = get_object_or_404(_designs(), pk=pk) if pk else Design()
+    shown = units_of(request)
+    form = DesignForm(request.POST, shown=shown)
+    if not form.is_valid():
+        return HttpResponse("")
+    return HttpResponse(escape(services.instead(form.fill(design), shown)))
+
+
+def marks(request: HttpRequest, pk: int) -> HttpResponse:
+    """Change widths and thicknesses mark by mark; from then on the design is as it is marked."""
+    design = get_object_or_404(_designs(), pk=pk)
+    shown = units_of(request)
+    found, trouble = services.try_solution(design)
+    if found is None:
+        messages.error(request, trouble)
+        return redirect("designs:detail", pk=pk)
+    if request.method == "POST":
+        form = MarksForm(request.POST, shown=shown, bow=found.bow)
+        if form.is_valid():
+            bow = form.marked()
+            try:
+                services.remarked(design, bow)
+            except BowyeryError as error:
+                form.add_error(None, str(error))
+            else:
+                design.bow_file = bowfile.dumps(bow)
+                design.save(update_fields=["bow_file"])
+                messages.success(request, f"The marks of {design.name} are kept as you set them.")
+                return redirect("designs:detail", pk=pk)
+        return render(request, "designs/marks.html", {"form": form, "design": design}, status=422)
+    form = MarksForm(shown=shown, bow=found.bow)
+    return render(
+        request, "designs/marks.html", {"form": form, "design": design, "found": found} | _shown(design, found, shown, None, True)
+    )
+
+
+@require_POST
+def marks_preview(request: HttpRequest, pk: int) -> HttpResponse:
+    """What the marks typed so far come to, with the kept ones as a faint line."""
+    design = get_object_or_404(_designs(), pk=pk)
+    shown = units_of(request)
+    found, trouble = services.try_solution(design)
+    if found is None:
+        return render(request, "designs/_result.html", {"found": None, "trouble": trouble})
+    form = MarksForm(request.POST, shown=shown, bow=found.bow)
+    if not form.is_valid():
+        return render(request, "designs/_result.html", {"found": None, "trouble": "", "form": form})
+    try:
+        now = services.remarked(design, form.marked())
+    except BowyeryError as error:
+        return render(request, "designs/_result.html", {"found": None, "trouble": str(error)})
+    context = {"found": now, "design": design} | _shown(design, now, shown, found, True)
+    return render(request, "designs/_result.html", context)
+
+
+@require_POST
+def solve_again(request: HttpRequest, pk: int) -> HttpResponse:
+    """Let go of marks set by hand or by a file, and solve the design for its weight again."""
+    design = get_object_or_404(_designs(), pk=pk)
+    design.bow_file = ""
+    try:
+        services.solution(design)
+    except BowyeryError as error:
+        messages.error(request, f"The marks stay as they are: {error}")
+    else:
+        design.save(update_fields=["bow_file"])
+        messages.success(request, f"{design.name} is solved for its weight again.")
+    return redirect("designs:detail", pk=pk)
+
+
+def bring_in(request: HttpRequest) -> HttpResponse:
+    """Make a design from a bow file."""
+    if not Archer.objects.exists():
+        messages.info(request, "A design is for somebody: add the archer first.")
+        return redirect("workshop:archer_new")
+    shown = units_of(request)
+    form = ImportForm(request.POST or None, request.FILES or None, shown=shown)
+    if request.method == "POST" and form.is_valid():
+        data = form.cleaned_data
+        try:
+            design = services.brought_in(data["file"], data["name"], data["archer"], data["material"])
+        except BowyeryError as error:
+            form.add_error("file", str(error))
+        else:
+            design.save()
+            messages.success(request, f"{design.name} is on the shelf of designs, as its file marks it.")
+            return redirect("designs:detail", pk=design.pk)
+    return render(request, "designs/import.html", {"form": form}, status=422 if request.method == "POST" else 200)
+
+
+@require_GET
+def changes(request: HttpRequest, pk: int) -> HttpResponse:
+    """What shortening, heat, reflex or a backing would do to a design."""
+    design = get_object_or_404(_designs(), pk=pk)
+    found, _ = services.try_solution(design)
+    rows = services.changes(design, found, units_of(request)) if found else ()
+    return render(request, "designs/_changes.html", {"rows": rows, "design": design})
 
 
 @require_GET

@@ -45,6 +45,7 @@ class RulerData:
         working, rupture: strains.
         take: share of thickness to take off per limb, where advice says so.
         former: an earlier state, drawn faint.
+        layered: the strain track shows what share of what its layers bear each place is bent to.
     """
 
     upper: LimbTrack
@@ -55,6 +56,11 @@ class RulerData:
     rupture: float
     take: dict[str, str] = field(default_factory=dict)
     former: "RulerData | None" = None
+    layered: bool = False
+
+    def strained(self, value: float) -> str:
+        """A strain, or a share of what the layers bear, in words."""
+        return f"{value * 100:.0f} %" if self.layered else f"{value * 100:.2f} %"
 
 
 class Ruler:
@@ -159,7 +165,11 @@ def _places(ruler: Ruler, data: RulerData, shown: Units) -> list[dict[str, objec
             words = (
                 f"{side}, {shown.length(float(track.from_centre[i]))} from the centre"
                 f" · {shown.length(float(track.width[i]))} wide, {shown.thickness(float(track.thickness[i]))} thick"
-                f" · strain {track.strain[i] * 100:.2f} of {data.working * 100:.2f} %"
+                + (
+                    f" · bent to {data.strained(track.strain[i])} of what its layers bear"
+                    if data.layered
+                    else f" · strain {track.strain[i] * 100:.2f} of {data.working * 100:.2f} %"
+                )
             )
             words += f" · bends on a radius of {shown.length(float(1 / max(track.bend[i], 1e-6)))}"
             places.append({"x": round(ruler.x(float(track.from_centre[i]), upper), 1), "text": words})
@@ -206,17 +216,17 @@ def ruler_picture(data: RulerData, shown: Units) -> SafeString:
     y = 340.0
     ceiling = max(data.rupture, float(data.upper.strain.max()), float(data.lower.strain.max())) * 1.05
     unit = 66 / ceiling
-    parts += _name(y - 34, "Strain", "at full draw")
+    parts += _name(y - 34, *(("Use of layers", "of what lasts") if data.layered else ("Strain", "at full draw")))
     if data.former:
         parts += _curves(ruler, data.former, "strain", y, unit, "former-line")
     parts += _curves(ruler, data, "strain", y, unit, "line-strain", "strained")
     parts.append(svg.line((low, y - data.working * unit), (high, y - data.working * unit), "limit"))
     parts.append(
-        svg.text((ruler.x(0), y - data.working * unit + 13), f"lasts {data.working * 100:.2f} %", "tiny bracken", "middle")
+        svg.text((ruler.x(0), y - data.working * unit + 13), f"lasts {data.strained(data.working)}", "tiny bracken", "middle")
     )
     parts.append(svg.line((low, y - data.rupture * unit), (high, y - data.rupture * unit), "limit-hard"))
     parts.append(
-        svg.text((ruler.x(0), y - data.rupture * unit - 4), f"breaks {data.rupture * 100:.2f} %", "tiny bracken", "middle")
+        svg.text((ruler.x(0), y - data.rupture * unit - 4), f"breaks {data.strained(data.rupture)}", "tiny bracken", "middle")
     )
     parts.append(svg.line((low, y), (high, y), "rule"))
 
@@ -225,7 +235,8 @@ def ruler_picture(data: RulerData, shown: Units) -> SafeString:
     title = (
         f"The bow on the ruler: lower limb {shown.length(float(data.lower.from_centre[-1]))}, upper limb"
         f" {shown.length(float(data.upper.from_centre[-1]))} from the centre, thickest {shown.thickness(top)},"
-        f" greatest strain {peak * 100:.2f} % where {data.working * 100:.2f} % lasts."
+        f" greatest {'use of its layers' if data.layered else 'strain'} {data.strained(peak)}"
+        f" where {data.strained(data.working)} lasts."
     )
     places = escape(json.dumps(_places(ruler, data, shown)))
     return mark_safe(  # noqa: S308

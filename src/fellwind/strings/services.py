@@ -31,7 +31,7 @@ def sheet(string: BowString, found: Solution) -> Sheet:
     try:
         fibre = materials.fibre(string.fibre)
         bow = replace(found.bow, brace_height=string.brace_height)
-        key = (found.layout, found.wanted, found.wood, string.brace_height, fibre, string.kind, string.strands)
+        key = (found.layout, found.wanted, found.wood, found.bow, string.brace_height, fibre, string.kind, string.strands)
         plan = computed(
             "string",
             key,

@@ -185,7 +185,7 @@ def bench(build: Build, upto: int | None = None, shop: Shop | None = None) -> Be
     pulls, removed = (past.pulls, past.removed) if current else (None, (0.0, 0.0))
     last_draw = max([r.draw or 0.0 for check in checks for r in check.readings])
     key = (
-        found.layout, found.wanted, found.wood, [(c.readings, c.string, c.string_at, c.removed) for c in checks],
+        found.layout, found.wanted, found.wood, found.bow, [(c.readings, c.string, c.string_at, c.removed) for c in checks],
         plan, removed, pulls, last_draw,
     )  # fmt: skip
     work = partial(_work_out, found, checks, plan, removed, pulls, last_draw)

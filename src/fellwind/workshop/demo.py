@@ -50,6 +50,8 @@ class _Loader:
         self._elm()
         self._rowan()
         self._ash()
+        self._maple()
+        self._takedown()
         self._plum()
 
     def ago(self, days: float, hour: int = 10) -> datetime:
@@ -169,10 +171,10 @@ class _Loader:
     def _rowan(self) -> None:
         """Number 13, finished: two matched strings, shot in and proved."""
         archer = self._archer("Eilif Brandal", 28, 51, notes="Longbow shoots at standing marks.")
-        stave = self._stave(13, "log split", "rowan", (74, 2, 2), 900, moisture=0.092, notes="White sapwood back, dead straight.")
+        stave = self._stave(13, "log split", "rowan", (78, 2, 2), 900, moisture=0.092, notes="White sapwood back, dead straight.")
         design = self._design(
-            archer, stave, "Rowan longbow", 72, moisture=0.092, section="flat back, round belly", width=1.25 * INCH,
-            tip_width=0.5 * INCH, parallel=0.3, handle=4 * INCH, fade=1.5 * INCH, handle_depth=1.5 * INCH, family="circular",
+            archer, stave, "Rowan longbow", 76, moisture=0.092, section="rounded rectangle", width=1.5 * INCH,
+            tip_width=0.5 * INCH, parallel=0.45, handle=4 * INCH, fade=1.5 * INCH, handle_depth=1.5 * INCH,
         )  # fmt: skip
         build = self._build(13, design, "proof", [60, 59, 56, 50, 48, 30, 27, 9], school="D")
         found = solution(design)
@@ -225,14 +227,53 @@ class _Loader:
         """Number 17: a board bow that rests while its flax dries."""
         archer = self._archer("Siri Voll", 26, 35, "three under", "First bow of her own.")
         stave = self._stave(17, "board", "european ash", (68, 2, 0.875), 45, moisture=0.088, notes="Grain runs end to end.")
-        design = self._design(archer, stave, "Ash board, flax backed", 65, moisture=0.088, width=1.625 * INCH)
+        design = self._design(
+            archer, stave, "Ash board, flax backed", 65, moisture=0.088, width=1.625 * INCH, back="flax fibre",
+            back_root=0.03 * INCH, back_nock=0.03 * INCH,
+        )  # fmt: skip
         build = self._build(17, design, "back", [9, 9, 7, 3], beginner=True)
         self._line(build, "rough", 6, 13, "2 h 30 min, note sides and belly down, floor tiller even")
         self._line(build, "back", 3, 17, "1 h 10 min, note two courses of flax in hide glue on the back")
-        Wait.objects.create(
-            build=build, what="Flax dries on the back; weigh it at the end of the week", since=self.ago(3, 17),
-            until=(self.now + timedelta(days=4)).replace(hour=9, minute=0),
+        self._rests(build, "Flax dries on the back; weigh it at the end of the week", (3, 17), 4, 9)
+
+    def _rests(self, build: Build, what: str, since: tuple[int, int], days: float, hour: int) -> None:
+        """A wait begun some days ago that ends some days from now."""
+        until = (self.now + timedelta(days=days)).replace(hour=hour, minute=0)
+        Wait.objects.create(build=build, what=what, since=self.ago(*since), until=until)
+
+    def _maple(self) -> None:
+        """Number 16: maple with a bamboo back, glued into reflex and lying in its form."""
+        archer = self._archer("Jorun Eide", 26.5, 38, notes="Likes a light arrow and a quiet bow.")
+        stave = self._stave(16, "board", "sugar maple", (74, 2, 0.75), 30, moisture=0.085, notes="Two strips sawn side by side.")
+        design = self._design(
+            archer, stave, "Maple and bamboo, reflexed", 71, moisture=0.085, width=1.625 * INCH, tip_width=0.45 * INCH,
+            parallel=0.4, reflex=0.75 * INCH, fade=2.5 * INCH, brace_height=6.25 * INCH, back="bamboo slat",
+            back_root=0.14 * INCH, back_nock=0.09 * INCH,
         )  # fmt: skip
+        build = self._build(16, design, "back", [5, 5, 4, 1])
+        self._line(build, "back", 1, 15, "1 h 40 min, note bamboo planed to its taper, glued and clamped into the form")
+        self._rests(build, "Glue cures in the form", (1, 17), 1, 17)
+
+    def _takedown(self) -> None:
+        """Number 15: glass on both faces of elm cores; one limb is cured, the other in the heat box."""
+        archer = self._archer("Per Lunde", 28, 46, "three under", "Travels with it; wants it in two.")
+        stave = self._stave(15, "board", "wych elm", (40, 1.75, 0.5), 80, moisture=0.07, notes="Four cores ground from it.")
+        design = self._design(
+            archer, stave, "Glass-faced take-down, elm cores", 66, moisture=0.07, width=1.5 * INCH, parallel=0.35,
+            handle=8 * INCH, fade=3 * INCH, handle_depth=2.25 * INCH, least_tip=0.2 * INCH, reflex=1.5 * INCH,
+            brace_height=7 * INCH, back="unidirectional glass", back_root=0.04 * INCH, back_nock=0.04 * INCH,
+            belly="unidirectional glass", belly_root=0.04 * INCH, belly_nock=0.04 * INCH,
+        )  # fmt: skip
+        build = self._build(15, design, "back", [12, 11, 10, 3])
+        self._line(build, "back", 3, 11, "2 h, note first limb pressed and cured")
+        self._line(build, "back", 0, 8, "1 h 30 min, note second limb pressed, hose at 4 bar")
+        self._rests(
+            build,
+            "Second limb in the heat box at 60 °C; mind the cut-out",
+            (0, 9),
+            1 if self.now.hour >= 20 else 0,
+            (self.now.hour + 4) % 24,
+        )
 
     def _plum(self) -> None:
         """The plum sapling, seasoning in the rack."""

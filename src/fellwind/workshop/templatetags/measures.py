@@ -53,6 +53,12 @@ def thing(count: int, verbs: str) -> str:
     return f"nothing {one}" if not count else f"one thing {one}" if count == 1 else f"{count} things {many}"
 
 
+@register.filter
+def pair(first: object, second: object) -> tuple[object, object]:
+    """Two things to go through in one loop."""
+    return first, second
+
+
 @register.simple_tag
 def form_id() -> SafeString:
     """A hidden id of this form on this page, so that it counts once however often it is sent."""
