@@ -18,7 +18,9 @@ VIEWS = {
     "staves": "/staves/",
     "stave": "/staves/18/",
     "design": "/designs/1/",
-    "design-edit": "/designs/1/edit/",
+    "layers": "/designs/5/",
+    "marks": "/designs/1/marks/",
+    "design-edit": "/designs/4/edit/",
     "builds": "/builds/",
     "floor-tiller": "/builds/14/rough/",
     "tiller": "/builds/14/tiller/",
@@ -48,6 +50,14 @@ def main() -> None:
                     page.locator("[data-ruler]").focus()
                     for _ in range(9):
                         page.keyboard.press("ArrowRight")
+                if name == "marks":
+                    page.locator("[name=upper_thickness_5]").fill("0.42")
+                    page.keyboard.press("Tab")
+                    page.locator(".former-line").first.wait_for(state="attached")
+                if name == "layers":
+                    page.evaluate("window.scrollTo(0, 1500)")
+                    page.get_by_text("off each end").first.wait_for()
+                    page.evaluate("window.scrollTo(0, 880)")
                 page.screenshot(path=target / f"{name}.png")
                 print(name)
             browser.close()

@@ -143,7 +143,7 @@ def outcomes(named: Sequence[tuple[str, Bow]], draw: float, cells: int = 32) -> 
         try:
             grids.append(grid(bow, cells))
         except BowyeryError as error:
-            grids.append(str(error))
+            grids.append(_reason(error))
     whole = [k for k, one in enumerate(grids) if isinstance(one, LimbGrid)]
     held = {named[k][1].hold for k in whole}
     if len(whole) > 1 and len(held) == 1:
@@ -157,8 +157,13 @@ def outcomes(named: Sequence[tuple[str, Bow]], draw: float, cells: int = 32) -> 
         try:
             answers.extend(_solved([(what, bow, _of(one))], draw))
         except BowyeryError as error:
-            answers.append(Outcome(what, bow, trouble=str(error)))
+            answers.append(Outcome(what, bow, trouble=_reason(error)))
     return tuple(answers)
+
+
+def _reason(error: BowyeryError) -> str:
+    """The sentence of an error without the path of the key, which says nothing beside a change's name."""
+    return error.reason if isinstance(error, DescriptionError) else str(error)
 
 
 def _of(one: LimbGrid | str) -> LimbGrid:

@@ -295,7 +295,7 @@ def write_stress(pascals: float, world: World) -> str:
     """Write a stress in pounds per square inch or megapascals."""
     if world == IMPERIAL:
         return f"{_decimal(pascals / STRESS.units['psi'], 0)} psi"
-    return f"{_decimal(pascals / 1e6, 0)} MPa"
+    return f"{_decimal(pascals / 1e6, 1 if abs(pascals) < 9.95e6 else 0)} MPa"
 
 
 def write_density(kg_per_m3: float, world: World) -> str:

@@ -1,6 +1,7 @@
 """The loosed arrow: energy, limits that are known, and damping found again from speeds."""
 
 from dataclasses import replace
+from time import perf_counter
 
 import numpy as np
 import pytest
@@ -129,3 +130,9 @@ def test_the_usual_string_follows_its_fibre() -> None:
     # at an eighth of its strength it stretches as the table says
     strands = twice.stretch_stiffness / (fibre("linen").breaking_force / 8 / fibre("linen").stretch)
     assert strands == pytest.approx(round(strands))
+
+
+def test_thirty_masses_a_limb_take_less_than_two_seconds() -> None:
+    start = perf_counter()
+    loose(bow(), DRAW, ARROW)
+    assert perf_counter() - start < 2.0

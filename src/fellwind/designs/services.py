@@ -218,7 +218,7 @@ def changes(design: Design, found: Solution, shown: Units) -> tuple[Outcome, ...
             try:
                 named.append((what, make()))
             except BowyeryError as error:
-                troubles.append(Outcome(what, bow, trouble=str(error)))
+                troubles.append(Outcome(what, bow, trouble=getattr(error, "reason", str(error))))
 
         for cut in steps:
             add(f"{shown.length(cut)} off each end", partial(shortened, bow, cut))
