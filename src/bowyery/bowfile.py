@@ -18,7 +18,7 @@ from bowyery.bow import MOST_STATIONS, BackBow, Bow, Hold, Limb, StringLine, che
 from bowyery.dynamics import Loosed
 from bowyery.errors import DescriptionError
 from bowyery.section import Floats, Layer, Shape, completed
-from bowyery.statics import Curve
+from bowyery.statics import Curve, Peak
 
 MM, MPA = 1e-3, 1e6
 MOST_BYTES = 4_000_000
@@ -371,36 +371,17 @@ def _mm(metres: float) -> float:
 
 def result_shared(curve: SharedCurve) -> dict[str, Any]:
     """Likewise for a bow with a back-bow: how the cables pull and what share of the bending the second bow carries."""
-    return {
-        "brace": {
-            "height_mm": _mm(curve.brace_height),
-            "string_length_mm": _mm(curve.string_length),
-            "tension_n": round(curve.brace_tension, 6),
-            "back_bow_share": round(curve.rest_share, 6),
-        },
-        "curve": [
-            {
-                "draw_mm": _mm(curve.draw[i]),
-                "weight_n": round(float(curve.weight[i]), 6),
-                "tension_upper_n": round(float(curve.tension[0, i]), 6),
-                "tension_lower_n": round(float(curve.tension[1, i]), 6),
-                "energy_j": round(max(0.0, float(curve.energy[i])), 6),
-                "strain_max": {
-                    "value": round(peak.value, 9),
-                    "limb": ("upper", "lower")[peak.limb],
-                    "face": peak.face,
-                    "at_mm": _mm(peak.at),
-                },
-                "back_bow": {
-                    "cable_upper_n": round(float(curve.cable[0, i]), 6),
-                    "cable_lower_n": round(float(curve.cable[1, i]), 6),
-                    "share": round(float(curve.share[i]), 6),
-                    "strain_max": round(float(curve.strain[1, i]), 9),
-                },
-            }
-            for i, peak in enumerate(curve.peaks)
-        ],
-    }
+    brace = _brace(curve.brace_height, curve.string_length, curve.brace_tension)
+    rows = []
+    for i, peak in enumerate(curve.peaks):
+        second = {
+            "cable_upper_n": round(float(curve.cable[0, i]), 6),
+            "cable_lower_n": round(float(curve.cable[1, i]), 6),
+            "share": round(float(curve.share[i]), 6),
+            "strain_max": round(float(curve.strain[1, i]), 9),
+        }
+        rows.append(_row(curve.draw[i], curve.weight[i], curve.tension[:, i], curve.energy[i], peak) | {"back_bow": second})
+    return {"brace": brace | {"back_bow_share": round(curve.rest_share, 6)}, "curve": rows}
 
 
 def result_loosed(loosed: Loosed) -> dict[str, Any]:
@@ -414,29 +395,34 @@ def result_loosed(loosed: Loosed) -> dict[str, Any]:
     }
 
 
+def _brace(height: float, length: float, tension: float) -> dict[str, Any]:
+    return {
+        "height_mm": None if math.isnan(height) else _mm(height),
+        "string_length_mm": _mm(length),
+        "tension_n": round(float(tension), 6),
+    }
+
+
+def _row(draw: float, weight: float, tension: Floats, energy: float, peak: Peak) -> dict[str, Any]:
+    return {
+        "draw_mm": _mm(draw),
+        "weight_n": round(float(weight), 6),
+        "tension_upper_n": round(float(tension[0]), 6),
+        "tension_lower_n": round(float(tension[1]), 6),
+        "energy_j": round(max(0.0, float(energy)), 6),
+        "strain_max": {
+            "value": round(peak.value, 9),
+            "limb": ("upper", "lower")[peak.limb],
+            "face": peak.face,
+            "at_mm": _mm(peak.at),
+        },
+    }
+
+
 def result(curve: Curve) -> dict[str, Any]:
     """What ``./fellwind solve --json`` prints for a solved bow."""
     braced, drawn = curve.braced, curve.drawn
-    return {
-        "brace": {
-            "height_mm": None if braced.slack else _mm(braced.height[0]),
-            "string_length_mm": _mm(braced.string_length[0]),
-            "tension_n": round(float(braced.tension[0]), 6),
-        },
-        "curve": [
-            {
-                "draw_mm": _mm(drawn.draw[i]),
-                "weight_n": round(float(drawn.weight[i]), 6),
-                "tension_upper_n": round(float(drawn.tension[0, i]), 6),
-                "tension_lower_n": round(float(drawn.tension[1, i]), 6),
-                "energy_j": round(max(0.0, float(curve.energy[i])), 6),
-                "strain_max": {
-                    "value": round(peak.value, 9),
-                    "limb": ("upper", "lower")[peak.limb],
-                    "face": peak.face,
-                    "at_mm": _mm(peak.at),
-                },
-            }
-            for i, peak in enumerate(curve.peaks)
-        ],
-    }
+    rows = [
+        _row(drawn.draw[i], drawn.weight[i], drawn.tension[:, i], curve.energy[i], peak) for i, peak in enumerate(curve.peaks)
+    ]
+    return {"brace": _brace(float(braced.height[0]), float(braced.string_length[0]), float(braced.tension[0])), "curve": rows}
