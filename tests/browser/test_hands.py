@@ -10,7 +10,7 @@ from playwright.sync_api import Page, expect
 from tests.browser.conftest import Server
 
 SCREENS = {
-    "today": "/", "staves": "/staves/", "stave": "/staves/18/", "stave form": "/staves/new/", "designs": "/designs/",
+    "today": "/", "staves": "/staves/", "stave": "/staves/18/", "stave form": "/staves/new/", "fit": "/staves/14/fit/", "designs": "/designs/",
     "design": "/designs/1/", "design form": "/designs/1/edit/", "marks": "/designs/1/marks/",
     "layered design": "/designs/5/", "bow file": "/designs/import/", "builds": "/builds/", "start": "/builds/new/",
     "wood": "/builds/14/wood/", "rough": "/builds/14/rough/", "back with a wait": "/builds/17/back/", "tiller": "/builds/14/tiller/",

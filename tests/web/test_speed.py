@@ -57,7 +57,7 @@ def queries(client: Client, where: str) -> int:
     return len(seen)
 
 
-LISTS = {"staves:list": 11, "designs:list": 9, "builds:list": 9, "workshop:shop": 10}
+LISTS = {"staves:list": 13, "designs:list": 9, "builds:list": 9, "workshop:shop": 10}
 
 
 @pytest.mark.parametrize("name", LISTS)

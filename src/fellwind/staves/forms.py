@@ -1,10 +1,11 @@
 """Forms of the wood rack."""
 
+import numpy as np
 from django import forms
 from django.utils import timezone
 
 from fellwind.designs.forms import material_choices
-from fellwind.staves.models import Stave, Weighing
+from fellwind.staves.models import Flaw, Section, Stave, StripTest, Weighing
 from fellwind.workshop.measures import MeasuredForm, MeasureField
 
 
@@ -35,23 +36,50 @@ class StaveForm(MeasuredForm):
     )
     rupture = MeasureField("stress", low=1e7, high=2e9, required=False, label="Own modulus of rupture")
     density = MeasureField("density", low=200, high=2500, required=False, label="Own density")
-    notes = forms.CharField(
-        required=False, widget=forms.Textarea(attrs={"rows": 2}), help_text="where from, knots, checks, twist"
-    )
+    bought_at = MeasureField("moisture", low=0.0, high=2.0, required=False, label="Moisture when it came")
+    source = forms.CharField(max_length=120, required=False, label="Where from")
+    price = forms.CharField(max_length=40, required=False)
+    ring = MeasureField("length", low=0.0002, high=0.03, required=False, label="Growth ring, width",
+                        help_text="logs, saplings and boards")  # fmt: skip
+    late_share = forms.IntegerField(min_value=0, max_value=100, required=False, label="Late wood in a ring",
+                                    help_text="per cent; dense rings want much of it")  # fmt: skip
+    sapwood = MeasureField("length", low=0.0, high=0.1, required=False, label="Sapwood, depth below the back",
+                           help_text="where the bow keeps both")  # fmt: skip
+    drift = MeasureField("length", low=0.0, high=0.5, required=False, label="Grain drifts to the side by",
+                         help_text="boards: follow one line of the grain")  # fmt: skip
+    drift_over = MeasureField("length", low=0.05, high=6.0, required=False, label="Over a length of")
+    wall = MeasureField("length", low=0.001, high=0.05, required=False, label="Wall of the culm", help_text="bamboo")
+    cut_left = MeasureField("length", low=0.0, high=3.0, initial=0.0, label="Sliced off the left end",
+                            help_text="slices cut until a clean one came")  # fmt: skip
+    cut_right = MeasureField("length", low=0.0, high=3.0, initial=0.0, label="Sliced off the right end")
+    notes = forms.CharField(required=False, widget=forms.Textarea(attrs={"rows": 2}))
 
     MEASURED = ("length", "width", "depth")
-    PLAIN = ("kind", "material", "acquired", "notes")
-    OPTIONAL = ("moisture", "modulus", "rupture", "density")
+    PLAIN = ("kind", "material", "acquired", "notes", "source", "price")
+    OPTIONAL = ("moisture", "modulus", "rupture", "density", "bought_at", "ring", "sapwood", "drift", "drift_over", "wall")
+    ENDS = ("cut_left", "cut_right")
 
     def __init__(self, *args: object, **kwargs: object) -> None:
         self.declared_fields["material"].choices = material_choices()
         super().__init__(*args, **kwargs)
+        self.fields["late_share"].unit = "%"
 
     def clean_acquired(self) -> object:
         day = self.cleaned_data["acquired"]
         if day > timezone.localdate():
             raise forms.ValidationError("This day has not come yet.")
         return day
+
+    def clean(self) -> dict[str, object]:
+        data = super().clean()
+        if bool(data.get("drift")) != bool(data.get("drift_over")):
+            missing = "drift_over" if data.get("drift") else "drift"
+            if missing not in self._errors:
+                self.add_error(missing, "The grain's drift wants both figures: how far, and over what length.")
+        length, cuts = data.get("length"), [data.get(name) for name in self.ENDS]
+        if length and all(cuts) and sum(cut.value for cut in cuts) >= length.value:
+            self.add_error("cut_left", "So much cut off leaves nothing of the stave.")
+        return data
 
     def save(self, stave: Stave) -> Stave:
         """Write the form into a stave."""
@@ -62,6 +90,10 @@ class StaveForm(MeasuredForm):
             setattr(stave, name, self.cleaned_data[name])
         for name in self.OPTIONAL:
             setattr(stave, name, self.value(name))
+        for name in self.ENDS:
+            setattr(stave, name, self.value(name) or 0.0)
+        share = self.cleaned_data["late_share"]
+        stave.late_share = None if share is None else share / 100
         stave.reflex = self.value("reflex") or 0.0
         stave.save()
         return stave
@@ -69,7 +101,9 @@ class StaveForm(MeasuredForm):
     @classmethod
     def initial_of(cls, stave: Stave) -> dict[str, object]:
         """Values of a stave for editing."""
-        return {name: getattr(stave, name) for name in (*cls.MEASURED, *cls.PLAIN, *cls.OPTIONAL, "reflex")}
+        names = (*cls.MEASURED, *cls.PLAIN, *cls.OPTIONAL, *cls.ENDS, "reflex")
+        late = None if stave.late_share is None else round(stave.late_share * 100)
+        return {name: getattr(stave, name) for name in names} | {"late_share": late}
 
 
 class WeighingForm(MeasuredForm):
@@ -99,3 +133,103 @@ class WeighingForm(MeasuredForm):
         if data.get("day") and same.exists():
             self.add_error("day", "It was weighed on that day already; correct that weighing instead.")
         return data
+
+
+class FlawForm(MeasuredForm):
+    """A flaw: what, where, how big, how deep. ``flaw`` names the one it takes the place of."""
+
+    kind = forms.ChoiceField(choices=Flaw.KINDS)
+    face = forms.ChoiceField(choices=Flaw.FACES, label="On the")
+    at = MeasureField("length", low=0.0, high=6.0, label="From the left end")
+    off = MeasureField("length", low=-0.3, high=0.3, initial=0.0, label="Above the middle", help_text="below it: less than zero")
+    length = MeasureField("length", low=0.0005, high=3.0, initial=0.012, label="Along the stave")
+    width = MeasureField("length", low=0.0005, high=0.3, initial=0.012, label="Across it")
+    depth = MeasureField("length", low=0.0005, high=0.3, initial=0.008, label="Deep")
+    flaw = forms.ModelChoiceField(Flaw.objects.none(), required=False, widget=forms.HiddenInput)
+
+    SIZES = ("at", "off", "length", "width", "depth")
+
+    def __init__(self, *args: object, stave: Stave, **kwargs: object) -> None:
+        super().__init__(*args, **kwargs)
+        self.stave = stave
+        self.fields["flaw"].queryset = Flaw.objects.filter(stave=stave).standing()
+
+    def clean(self) -> dict[str, object]:
+        data = super().clean()
+        at, off = data.get("at"), data.get("off")
+        if at and at.value > self.stave.length:
+            self.add_error("at", "This lies off the stave, which is shorter.")
+        elif at and off and abs(off.value) > self.half_width(at.value):
+            self.add_error("off", "This lies beyond the stave's edge there.")
+        return data
+
+    def half_width(self, at: float) -> float:
+        """Half of the stave's width at a place (m)."""
+        rows = [(s.at, s.width) for s in self.stave.sections.all() if s.width and s.replaced_by_id is None and not s.gone]
+        return 0.5 * float(np.interp(at, *zip(*rows, strict=True)) if rows else self.stave.width)
+
+    def row(self, by: object) -> Flaw:
+        """A new row, not yet saved."""
+        data = self.cleaned_data
+        sizes = {name: data[name].value for name in self.SIZES}
+        text = ", ".join(f"{name} {self.text(name)}" for name in self.SIZES)
+        return Flaw(stave=self.stave, kind=data["kind"], face=data["face"], text=text[:120], by=by, **sizes)
+
+
+class SectionForm(MeasuredForm):
+    """What was measured across the stave at one place; empty where it was not."""
+
+    at = MeasureField("length", low=0.0, high=6.0, label="From the left end")
+    width = MeasureField("length", low=0.002, high=0.6, required=False)
+    depth = MeasureField("length", low=0.002, high=0.4, required=False)
+    crown = MeasureField("length", low=0.005, high=5.0, required=False, label="Radius of the back")
+    side = MeasureField("length", low=-0.3, high=0.3, required=False, label="Off the string, to the belly",
+                        help_text="string from end to end along the side")  # fmt: skip
+    sideways = MeasureField("length", low=-0.3, high=0.3, required=False, label="Off the string, upwards",
+                            help_text="seen from the back")  # fmt: skip
+    twist = forms.FloatField(min_value=-180, max_value=180, required=False, label="Twist",
+                             help_text="degrees against the left end")  # fmt: skip
+
+    SIZES = ("width", "depth", "crown", "side", "sideways")
+
+    def __init__(self, *args: object, stave: Stave, **kwargs: object) -> None:
+        super().__init__(*args, **kwargs)
+        self.stave = stave
+        self.fields["twist"].unit = "°"
+
+    def clean(self) -> dict[str, object]:
+        data = super().clean()
+        at = data.get("at")
+        if at and at.value > self.stave.length:
+            self.add_error("at", "This lies off the stave, which is shorter.")
+        if not self._errors and all(data.get(name) is None for name in (*self.SIZES, "twist")):
+            self.add_error("width", "Write down at least one figure at this place.")
+        return data
+
+    def row(self, by: object) -> Section:
+        """A new row, not yet saved."""
+        data = self.cleaned_data
+        text = ", ".join(f"{name} {self.text(name)}" for name in ("at", *self.SIZES) if self.text(name))
+        if data["twist"] is not None:
+            text += f", twist {data['twist']:g}°"
+        sizes = {name: self.value(name) for name in ("at", *self.SIZES)}
+        return Section(stave=self.stave, twist=data["twist"], text=text[:200], by=by, **sizes)
+
+
+class StripForm(MeasuredForm):
+    """A strip over two supports with a load in its middle."""
+
+    span = MeasureField("length", low=0.05, high=3.0, label="Between the supports")
+    load = MeasureField("weight", low=0.1, high=1000.0, label="Hung in the middle")
+    sag = MeasureField("length", low=0.0002, high=0.3, label="Middle goes down by")
+    width = MeasureField("length", low=0.002, high=0.2, label="Strip, width")
+    depth = MeasureField("length", low=0.001, high=0.05, label="Strip, depth")
+    length = MeasureField("length", low=0.05, high=4.0, required=False, label="Strip, whole length", help_text="for the density")
+    mass = MeasureField("bulk mass", low=0.001, high=20.0, required=False, label="Strip, on the scale")
+    moisture = MeasureField("moisture", low=0.03, high=0.4, initial=0.09, label="Moisture of the strip")
+
+    def row(self, stave: Stave, by: object) -> StripTest:
+        """A new row, not yet saved."""
+        names = ("span", "load", "sag", "width", "depth", "length", "mass", "moisture")
+        text = ", ".join(f"{name} {self.text(name)}" for name in names if self.text(name))
+        return StripTest(stave=stave, text=text[:200], by=by, **{name: self.value(name) for name in names})

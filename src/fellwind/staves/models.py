@@ -4,13 +4,14 @@ from django.conf import settings
 from django.db import models
 from django.utils import timezone
 
+from bowyery.stave import FACES, FLAWS, KINDS
 from fellwind.workshop.models import new_id
 
 
 class Stave(models.Model):
     """A piece of stock. Sizes in m; overrides of the book values in SI, at 12 % moisture."""
 
-    KINDS = [(k, k) for k in ("log split", "sapling", "board", "bamboo slat", "lamination")]
+    KINDS = [(k, k) for k in KINDS]
     number = models.PositiveIntegerField(unique=True)
     kind = models.CharField(max_length=20, choices=KINDS, default="log split")
     material = models.CharField(max_length=40)
@@ -26,6 +27,17 @@ class Stave(models.Model):
     rupture = models.FloatField(null=True, blank=True)
     density = models.FloatField(null=True, blank=True)
     acquired = models.DateField(default=timezone.localdate)
+    source = models.CharField(max_length=120, blank=True, help_text="where from")
+    price = models.CharField(max_length=40, blank=True)
+    bought_at = models.FloatField(null=True, blank=True, help_text="moisture when it came, as a fraction")
+    ring = models.FloatField(null=True, blank=True, help_text="m; width of a growth ring")
+    late_share = models.FloatField(null=True, blank=True, help_text="late wood's share of a ring")
+    sapwood = models.FloatField(null=True, blank=True, help_text="m; depth below the back")
+    drift = models.FloatField(null=True, blank=True, help_text="m; how far the grain drifts to the side")
+    drift_over = models.FloatField(null=True, blank=True, help_text="m; over this length")
+    wall = models.FloatField(null=True, blank=True, help_text="m; of a bamboo culm")
+    cut_left = models.FloatField(default=0.0, help_text="m; sliced off the left end")
+    cut_right = models.FloatField(default=0.0)
     notes = models.TextField(blank=True)
 
     class Meta:
@@ -52,3 +64,85 @@ class Weighing(models.Model):
 
     def __str__(self) -> str:
         return f"{self.text} on {self.day}"
+
+
+class Standing(models.QuerySet):
+    """Rows that nothing has taken the place of."""
+
+    def standing(self) -> "Standing":
+        return self.filter(replaced_by=None, gone=False)
+
+
+class Flaw(models.Model):
+    """A flaw on a stave. Moved or sized anew it is a new row; the old one points to it. Lengths in m."""
+
+    KINDS = [(k, k) for k in FLAWS]
+    FACES = [(f, f) for f in FACES]
+    stave = models.ForeignKey(Stave, on_delete=models.CASCADE, related_name="flaws")
+    kind = models.CharField(max_length=20, choices=KINDS)
+    face = models.CharField(max_length=10, choices=FACES, default="back")
+    at = models.FloatField(help_text="from the left end, seen from the back")
+    off = models.FloatField(default=0.0, help_text="across, towards the upper edge as drawn")
+    length = models.FloatField()
+    width = models.FloatField()
+    depth = models.FloatField()
+    text = models.CharField(max_length=120)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True)
+    written = models.DateTimeField(default=timezone.now)
+    gone = models.BooleanField(default=False, help_text="cut away, or noted by mistake")
+    replaced_by = models.OneToOneField("self", on_delete=models.PROTECT, null=True, blank=True, related_name="replaces")
+    objects = Standing.as_manager()
+
+    class Meta:
+        ordering = ["at"]
+
+    def __str__(self) -> str:
+        return f"{self.kind} at {self.text}"
+
+
+class Section(models.Model):
+    """What was measured across a stave at one place; nothing where it was not. Lengths in m, twist in degrees."""
+
+    stave = models.ForeignKey(Stave, on_delete=models.CASCADE, related_name="sections")
+    at = models.FloatField()
+    width = models.FloatField(null=True, blank=True)
+    depth = models.FloatField(null=True, blank=True)
+    crown = models.FloatField(null=True, blank=True, help_text="radius of the back")
+    side = models.FloatField(null=True, blank=True, help_text="off a straight string, towards the belly")
+    sideways = models.FloatField(null=True, blank=True, help_text="off a straight string, towards the upper edge")
+    twist = models.FloatField(null=True, blank=True, help_text="against the left end")
+    text = models.CharField(max_length=200)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True)
+    written = models.DateTimeField(default=timezone.now)
+    gone = models.BooleanField(default=False)
+    replaced_by = models.OneToOneField("self", on_delete=models.PROTECT, null=True, blank=True, related_name="replaces")
+    objects = Standing.as_manager()
+
+    class Meta:
+        ordering = ["at"]
+
+    def __str__(self) -> str:
+        return f"section at {self.text}"
+
+
+class StripTest(models.Model):
+    """A strip of the stave bent over two supports. SI; ``moisture`` is that of the strip, as a fraction."""
+
+    stave = models.ForeignKey(Stave, on_delete=models.CASCADE, related_name="strip_tests")
+    span = models.FloatField()
+    load = models.FloatField()
+    sag = models.FloatField()
+    width = models.FloatField()
+    depth = models.FloatField()
+    length = models.FloatField(null=True, blank=True)
+    mass = models.FloatField(null=True, blank=True)
+    moisture = models.FloatField(default=0.12)
+    text = models.CharField(max_length=200)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True)
+    written = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        ordering = ["-written"]
+
+    def __str__(self) -> str:
+        return f"strip of {self.stave}: {self.text}"

@@ -1,16 +1,25 @@
-"""What is known of a stave's moisture."""
+"""What is known of a stave: its moisture, its own figures, and where a bow may lie in it."""
 
 from dataclasses import dataclass
 
+import numpy as np
 from django.utils import timezone
 
+from bowyery import stave as core
+from bowyery.design import Solution
 from bowyery.errors import BowyeryError
+from bowyery.materials import at_moisture, material
+from bowyery.placement import Fit, Outline, Placement, advice_when_none, place
 from bowyery.seasoning import Drying, balance_moisture, drying
+from bowyery.stave import BendTest, bend_test
+from bowyery.strain import limit_use
 from fellwind.cache import computed
-from fellwind.staves.models import Stave, Weighing
+from fellwind.staves.models import Flaw, Stave, StripTest, Weighing
+from fellwind.workshop.measures import Units
 from fellwind.workshop.models import Workshop
 
 WORKABLE = 0.10
+_ACROSS = ("width", "depth", "crown", "side", "sideways", "twist")
 
 
 @dataclass(frozen=True)
@@ -43,3 +52,170 @@ def seasoning(stave: Stave, workshop: Workshop) -> Seasoning:
         return today + timezone.timedelta(days=min(round(wait), 3650))
 
     return Seasoning(weighings, balance, found, "", day(found.ready_in), day(found.ready_range[0]), day(found.ready_range[1]))
+
+
+def core_stave(stave: Stave) -> core.Stave:
+    """The core's view of a stave row with its standing sections and flaws; raises DescriptionError."""
+    rows = [s for s in stave.sections.all() if s.replaced_by_id is None and not s.gone]
+    columns = {name: [(s.at, getattr(s, name)) for s in rows if getattr(s, name) is not None] for name in _ACROSS}
+    at = np.array([0.0, *(s.at for s in rows if 0 < s.at < stave.length), stave.length])
+
+    def along(name: str, usual: float) -> np.ndarray:
+        given = columns[name]
+        return np.interp(at, *zip(*given, strict=True)) if given else np.full(at.size, usual)
+
+    def profile(name: str) -> tuple[np.ndarray, np.ndarray]:
+        given = dict(columns[name])
+        if not given:
+            return np.array([0.0, stave.length]), np.zeros(2)
+        given = {0.0: 0.0, stave.length: 0.0} | given
+        places = np.array(sorted(given))
+        return places, np.array([given[p] for p in places])
+
+    crown = along("crown", np.inf)
+    side_at, side = profile("side")
+    if not columns["side"] and stave.reflex:
+        # only the reflex of the ends is known: an even bend
+        side_at = np.linspace(0.0, stave.length, 5)
+        side = stave.reflex * (1 - (2 * side_at / stave.length - 1) ** 2)
+    face_at, face = profile("sideways")
+    twist = columns["twist"][-1][1] if columns["twist"] else 0.0
+    flaws = tuple(core.Flaw(f.kind, f.at, f.off, f.length, f.width, f.depth, f.face) for f in standing_flaws(stave))
+    drift = stave.drift / stave.drift_over if stave.drift and stave.drift_over else 0.0
+    return core.checked(
+        core.Stave(
+            stave.length, at, along("width", stave.width), along("depth", stave.depth), crown, side_at, side, face_at, face,
+            np.radians(twist), stave.sapwood, drift, (stave.cut_left, stave.cut_right), flaws,
+        )
+    )  # fmt: skip
+
+
+def standing_flaws(stave: Stave) -> list[Flaw]:
+    """Flaws that count, in order along the stave."""
+    return [f for f in stave.flaws.all() if f.replaced_by_id is None and not f.gone]
+
+
+def _stiff_part(found: Solution, sign: float, root: tuple[float, ...]) -> list[tuple[float, float, float, float]]:
+    """Fade and half of the handle: as thickness grows to the grip's, strain falls with its square and with the width."""
+    layout = found.layout
+    at, width, depth, use = root
+    end = sign * layout.handle / 2 - layout.grip_drop
+    grip, deep = 0.7 * layout.width, layout.handle_depth
+    rows = []
+    for share in (0.25, 0.5, 0.75, 1.0):
+        w, t = width + share * (grip - width), depth + share * (deep - depth)
+        rows.append((at + share * (end - at), w, t, use * (depth / t) ** 2 * width / w))
+    return rows
+
+
+def outline_of(found: Solution) -> Outline:
+    """What a solved design asks of a stave."""
+    limbs = found.curve.limbs
+    use = limit_use(found.limits, found.curve.shapes)
+    rows: list[tuple[float, float, float, float]] = []
+    for side, sign in ((1, -1.0), (0, 1.0)):
+        start = found.bow.limbs[side].root[0]
+        places = limbs.places()[side, 0]
+        keep = places >= 0
+        columns = (sign * (start + places), limbs.width[side, 0], limbs.depth[side, 0], use[side])
+        limb = list(zip(*(column[keep] for column in columns), strict=True))
+        rows += limb[::-1] if sign < 0 else limb
+        rows += _stiff_part(found, sign, limb[0])
+    at, width, depth, worked = (np.array(column) for column in zip(*sorted(rows), strict=True))
+    at, first = np.unique(at, return_index=True)
+    return Outline(at - at[0], width[first], depth[first], worked[first])
+
+
+TURN_OVER = ("board", "lamination", "glass")
+
+
+def fitted(stave: Stave, found: Solution) -> tuple[core.Stave, Outline, Fit]:
+    """Every placement of a solved design in a stave; raises BowyeryError."""
+    wood, outline = core_stave(stave), outline_of(found)
+    either = stave.kind in TURN_OVER
+    fit = computed("fit", (wood, outline, either), lambda: place(wood, outline, either))
+    return wood, outline, fit
+
+
+FATES = {
+    "off the ends": "falls off the end of the bow",
+    "off the edge": "is sawn away with the edge",
+    "in the handle": "lies in the handle, where hardly anything bends",
+    "at the tip": "lies near the tip, which bends little",
+    "in the limb": "lies in the limb",
+    "on the edge": "is cut by the limb's edge",
+}
+
+
+def reasons(stave: Stave, placed: Placement, shown: Units) -> list[str]:
+    """Why a placement is as good as it is, in sentences."""
+    flaws = standing_flaws(stave)
+    said = []
+    for fate in sorted(placed.fates, key=lambda f: -f.cost):
+        flaw = flaws[fate.flaw]
+        if fate.fate not in ("in the limb", "on the edge"):
+            said.append(f"Flaw {fate.flaw + 1}, the {flaw.kind}, {FATES[fate.fate]}.")
+            continue
+        limb = "upper" if fate.from_middle > 0 else "lower"
+        text = (
+            f"Flaw {fate.flaw + 1}, the {flaw.kind}, {FATES[fate.fate]}: {limb} limb, {shown.length(abs(fate.from_middle))} from"
+            f" the middle, on the {fate.face}, where the wood is bent to {fate.use * 100:.0f} % of what it bears."
+        )
+        kind = core.FLAWS[flaw.kind]
+        if fate.cost > 0.25:
+            text += f" {kind.mend.capitalize()}."
+        if kind.leave_wood and fate.room < flaw.width / 2:
+            text += f" There is only {shown.length(fate.room)} to spare beside it."
+        said.append(text)
+    if placed.narrow > 0.0005:
+        said.append(f"The stave is {shown.length(placed.narrow)} too narrow on a side at its worst place.")
+    if placed.thin > 0.0005:
+        said.append(f"It is {shown.length(placed.thin)} too thin at its worst place.")
+    if placed.crown > 0.3:
+        said.append("Its back is high-crowned: the middle of the back takes most of the stretch. A narrower bow suits it.")
+    if placed.grain > 0.6:
+        said.append(
+            "The grain drifts off the limb's edge before it reaches the tip; such a back lifts. Back it, or take another board."
+        )
+    if placed.sapwood > 0.3:
+        said.append("The sapwood is more than half of the limb in places; take it down to an even share of the depth.")
+    return said or ["Nothing lies in its way."]
+
+
+INSTEAD = {
+    "shorter": "a shorter bow, which has more places to lie",
+    "other stave": "another stave",
+    "narrower": "a narrower bow",
+    "thinner": "a thinner bow or handle",
+    "gentler": "a bow that works the wood less: longer, wider or lighter",
+}
+
+
+def instead(stave: core.Stave, outline: Outline, fit: Fit | None) -> str:
+    """What to change when no placement is a sound one."""
+    return "What would help: " + ", or ".join(INSTEAD[k] for k in advice_when_none(stave, outline, fit)) + "."
+
+
+def advice_of(stave: Stave, found: Solution) -> str:
+    """What would help where the bow cannot even be laid on the stave."""
+    try:
+        wood = core_stave(stave)
+    except BowyeryError:
+        return ""
+    outline = outline_of(found)
+    low, high = wood.usable
+    return instead(wood, outline, None) if high - low < outline.length else ""
+
+
+def own_figures(stave: Stave, test: StripTest) -> BendTest:
+    """Modulus and density from a strip test, brought to 12 % moisture; raises DescriptionError."""
+    found = bend_test(test.span, test.load, test.sag, test.width, test.depth, test.length, test.mass)
+    book = material(stave.material)
+    here = at_moisture(book, test.moisture)
+    stiff, heavy = book.modulus / here.modulus, book.density / here.density
+    return BendTest(
+        found.modulus * stiff,
+        found.modulus_error * stiff,
+        None if found.density is None else found.density * heavy,
+        None if found.density_error is None else found.density_error * heavy,
+    )

@@ -10,4 +10,12 @@ urlpatterns = [
     path("new/", views.edit, name="new"),
     path("<int:number>/", views.detail, name="detail"),
     path("<int:number>/edit/", views.edit, name="edit"),
+    path("<int:number>/flaws/form/", views.flaw_form, name="flaw_form"),
+    path("<int:number>/flaws/keep/", views.flaw_keep, name="flaw_keep"),
+    path("<int:number>/flaws/<int:pk>/move/", views.flaw_move, name="flaw_move"),
+    path("<int:number>/flaws/<int:pk>/drop/", views.flaw_drop, name="flaw_drop"),
+    path("<int:number>/sections/", views.section_keep, name="section_keep"),
+    path("<int:number>/strip/", views.strip_keep, name="strip_keep"),
+    path("<int:number>/fit/", views.fit, name="fit"),
+    path("for/<int:pk>/", views.which, name="which"),
 ]

@@ -17,7 +17,7 @@ from fellwind.builds import bench
 from fellwind.builds.models import STAGES, Build, Entry, Measure, Wait
 from fellwind.designs.models import Design
 from fellwind.designs.services import solution
-from fellwind.staves.models import Stave, Weighing
+from fellwind.staves.models import Flaw, Section, Stave, Weighing
 from fellwind.strings.models import BowString
 from fellwind.tiller.services import Check, string_bow
 from fellwind.workshop.models import Archer, Gear, Person, Workshop
@@ -144,6 +144,14 @@ class _Loader:
         archer = self._archer("Hanne Tangen", 27, 42, notes="Field rounds by the shore; carries the bow in a cloth sleeve.")
         stave = self._stave(14, "log split", "wych elm", (70, 2.5, 2), 600, modulus=11.3e9, moisture=0.094,
                             notes="Felled in a winter gale behind the slip; one pin knot near a tip.")  # fmt: skip
+        self._flaws(
+            stave, ("pin knot", "back", 64.5, 0.5, 0.3, 0.3, 0.4), ("tight knot", "through", 37.5, -0.4, 0.7, 0.6, 1.5),
+            ("end check", "back", 0.5, 0.0, 1.0, 0.2, 1.0), ("dip", "back", 18.0, 0.3, 2.0, 0.8, 0.1),
+        )  # fmt: skip
+        self._sections(
+            stave, width=((0, 2.75), (35, 2.5), (70, 2.375)), depth=((0, 2.25), (35, 2), (70, 1.875)),
+            crown=((0, 5.5), (70, 4.5)), side=((17.5, -0.1), (35, -0.2), (52.5, -0.15)), twist=((70, 3.0),),
+        )  # fmt: skip
         design = self._design(archer, stave, "Wych-elm flatbow", 67, moisture=0.094)
         build = self._build(14, design, "tiller", [21, 20, 18, 12, 11])
         found = solution(design)
@@ -226,7 +234,10 @@ class _Loader:
     def _ash(self) -> None:
         """Number 17: a board bow that rests while its flax dries."""
         archer = self._archer("Siri Voll", 26, 35, "three under", "First bow of her own.")
-        stave = self._stave(17, "board", "european ash", (68, 2, 0.875), 45, moisture=0.088, notes="Grain runs end to end.")
+        stave = self._stave(17, "board", "european ash", (68, 2, 0.875), 45, moisture=0.088, price="24",
+                            source="the timber yard across the harbour", notes="Grain runs nearly end to end.",
+                            drift=0.3 * INCH, drift_over=36 * INCH, ring=0.09 * INCH, late_share=0.6)  # fmt: skip
+        self._flaws(stave, ("pin knot", "back", 22.0, 0.7, 0.2, 0.2, 0.3))
         design = self._design(
             archer, stave, "Ash board, flax backed", 65, moisture=0.088, width=1.625 * INCH, back="flax fibre",
             back_root=0.03 * INCH, back_nock=0.03 * INCH,
@@ -235,6 +246,24 @@ class _Loader:
         self._line(build, "rough", 6, 13, "2 h 30 min, note sides and belly down, floor tiller even")
         self._line(build, "back", 3, 17, "1 h 10 min, note two courses of flax in hide glue on the back")
         self._rests(build, "Flax dries on the back; weigh it at the end of the week", (3, 17), 4, 9)
+
+    def _flaws(self, stave: Stave, *rows: tuple[str, str, float, float, float, float, float]) -> None:
+        """Flaws: kind, face, from the left end, off the middle, long, wide, deep (in)."""
+        for kind, face, *sizes in rows:
+            at, off, long, wide, deep = (s * INCH for s in sizes)
+            Flaw.objects.create(
+                stave=stave, kind=kind, face=face, at=at, off=off, length=long, width=wide, depth=deep, by=self.maker,
+                text=f"at {fraction_text(at / INCH, 4)} in",
+            )  # fmt: skip
+
+    def _sections(self, stave: Stave, **columns: tuple[tuple[float, float], ...]) -> None:
+        """Figures across the stave, by name: from the left end, figure (in; twist in degrees)."""
+        rows: dict[float, dict[str, float]] = {}
+        for name, pairs in columns.items():
+            for at, value in pairs:
+                rows.setdefault(at, {})[name] = value if name == "twist" else value * INCH
+        for at, figures in rows.items():
+            Section.objects.create(stave=stave, at=at * INCH, by=self.maker, text=f"at {fraction_text(at, 4)} in", **figures)
 
     def _rests(self, build: Build, what: str, since: tuple[int, int], days: float, hour: int) -> None:
         """A wait begun some days ago that ends some days from now."""
@@ -277,7 +306,17 @@ class _Loader:
 
     def _plum(self) -> None:
         """The plum sapling, seasoning in the rack."""
-        stave = self._stave(18, "sapling", "plum", (52, 1.5, 1.5), 62, notes="Cut green, ends sealed, bark left on.")
+        stave = self._stave(18, "sapling", "plum", (52, 1.5, 1.5), 62, notes="Cut green, ends sealed, bark left on.",
+                            source="a hedge above the slip",
+                            ring=0.07 * INCH)  # fmt: skip
+        self._flaws(
+            stave, ("pin knot", "back", 9.0, 0.3, 0.25, 0.25, 0.3), ("tight knot", "back", 30.0, -0.2, 0.5, 0.45, 0.6),
+            ("pin knot", "belly", 41.5, 0.1, 0.3, 0.3, 0.4), ("hairline", "belly", 20.0, 0.2, 4.0, 0.05, 0.2),
+        )  # fmt: skip
+        self._sections(
+            stave, crown=((0, 0.8), (52, 0.7)), side=((13, -0.5), (26, -0.9), (39, -0.6)), twist=((52, 6.0),),
+            width=((0, 1.6), (26, 1.5), (52, 1.35)), depth=((0, 1.6), (26, 1.5), (52, 1.35)),
+        )  # fmt: skip
         for days, ounces in ((62, 41.5), (48, 39.1), (35, 37.6), (21, 36.4), (6, 35.5)):
             Weighing.objects.create(
                 stave=stave,

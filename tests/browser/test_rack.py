@@ -1,0 +1,82 @@
+"""Mapping a flaw and fitting a bow in a real browser, by pointer and by keyboard alone."""
+
+import re
+from types import SimpleNamespace
+
+from playwright.sync_api import Page, expect
+
+STAVE = "/staves/14/"
+
+
+def count(page: Page) -> int:
+    return page.locator(".flaw").count()
+
+
+def test_a_flaw_is_mapped_dragged_and_struck_with_the_pointer(demo: SimpleNamespace) -> None:
+    page: Page = demo.page
+    page.goto(demo.address + STAVE)
+    before = count(page)
+    box = page.locator(".stave-picture .wood").bounding_box()
+    assert box
+    page.mouse.click(box["x"] + 0.3 * box["width"], box["y"] + 0.7 * box["height"])
+    expect(page.get_by_label("From the left end in").first).not_to_have_value("")
+    page.locator("#flaw-form select[name=kind]").select_option("loose knot")
+    page.get_by_role("button", name="Keep the flaw").click()
+    expect(page.locator(".flaw")).to_have_count(before + 1)
+    mine = page.locator(".flaw[aria-label*='loose knot']")
+    mine.scroll_into_view_if_needed()
+    label = mine.get_attribute("aria-label")
+    spot = mine.locator("ellipse").bounding_box()
+    assert spot
+    x, y = spot["x"] + spot["width"] / 2, spot["y"] + spot["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 120, y - 10, steps=6)
+    page.mouse.up()
+    expect(mine).not_to_have_attribute("aria-label", label or "")
+    moved = mine.locator("ellipse").bounding_box()
+    assert moved and abs(moved["x"] + moved["width"] / 2 - (x + 120)) < 4
+    row = page.get_by_role("row", name="loose knot")
+    row.get_by_role("button", name="Strike").click()
+    expect(page.locator(".flaw")).to_have_count(before)
+
+
+def test_a_flaw_is_mapped_moved_and_a_bow_fitted_with_the_keyboard_alone(demo: SimpleNamespace) -> None:
+    page: Page = demo.page
+    page.goto(demo.address + STAVE)
+    before = count(page)
+    page.locator("#flaw-form select[name=kind]").focus()
+    page.keyboard.type("insect")
+    page.keyboard.press("Tab")
+    page.keyboard.press("Tab")
+    page.keyboard.type("50 1/2")
+    page.get_by_role("button", name="Keep the flaw").focus()
+    page.keyboard.press("Enter")
+    expect(page.locator(".flaw")).to_have_count(before + 1)
+    mine = page.locator(".flaw[aria-label*='insect track']")
+    expect(mine).to_have_attribute("aria-label", re.compile("insect track, back, 50 ½ in from the left end, ½ in long"))
+    mine.focus()
+    page.keyboard.press("ArrowRight")
+    expect(mine).to_have_attribute("aria-label", re.compile("50 ⅝ in from the left end, ½ in long"))
+    expect(mine).to_be_focused()
+    page.keyboard.press("+")
+    expect(mine).to_have_attribute("aria-label", re.compile("50 ⅝ in from the left end, ⁹⁄₁₆ in long"))
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", name="Change this flaw")).to_be_visible()
+    mine.focus()
+    page.keyboard.press("Delete")
+    expect(page.locator(".flaw")).to_have_count(before)
+    page.get_by_role("link", name="Lay a bow in it").focus()
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", name="of 100").first).to_be_visible()
+    expect(page.get_by_text("lies in the handle, where hardly anything bends").first).to_be_visible()
+
+
+def test_what_is_wrong_with_a_flaw_is_said_beside_its_field(demo: SimpleNamespace) -> None:
+    page: Page = demo.page
+    page.goto(demo.address + STAVE)
+    page.locator("#flaw-form [name=at]").fill("120")
+    page.locator("#flaw-form [name=depth]").fill("1/4")
+    page.get_by_role("button", name="Keep the flaw").click()
+    expect(page.get_by_text("This lies off the stave, which is shorter.")).to_be_visible()
+    expect(page.locator("#flaw-form [name=at]")).to_have_value("120")
