@@ -102,7 +102,7 @@ def test_a_wrong_flaw_gets_its_sentence(
         answer = client.post(at("flaw_keep"), FLAW | change, **headers)
         text = answer.content.decode()
         assert answer.status_code == status
-        assert says in text.split(f'id="id_{field}-error"')[1].split("</p>")[0]
+        assert says in text.split(f'id="flaw_{field}-error"')[1].split("</p>")[0]
     assert not Flaw.objects.exists()
 
 
@@ -153,7 +153,7 @@ def test_a_bend_test_becomes_the_wood_of_every_later_design(client: Client, shop
     ):  # fmt: skip
         answer = client.post(at("strip_keep"), form | change)
         assert answer.status_code == 422
-        assert says in answer.content.decode().split(f'id="id_{field}-error"')[1].split("</p>")[0]
+        assert says in answer.content.decode().split(f'id="strip_{field}-error"')[1].split("</p>")[0]
 
 
 def test_every_kind_of_stock_keeps_its_own_questions(client: Client, shop: SimpleNamespace) -> None:

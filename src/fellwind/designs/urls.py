@@ -20,5 +20,9 @@ urlpatterns = [
     path("<int:pk>/solve-again/", views.solve_again, name="solve_again"),
     path("<int:pk>/changes/", views.changes, name="changes"),
     path("<int:pk>/bow.json", views.bow_file, name="bow_file"),
+    path("<int:pk>/template.pdf", views.template_file, {"kind": "pdf"}, name="template_pdf"),
+    path("<int:pk>/template.dxf", views.template_file, {"kind": "dxf"}, name="template_dxf"),
+    path("<int:pk>/template.svg", views.template_file, {"kind": "svg"}, name="template_svg"),
+    path("<int:pk>/marks.csv", views.template_file, {"kind": "csv"}, name="marks_csv"),
     path("<int:pk>/marking-table.pdf", views.marking_pdf, name="marking_pdf"),
 ]

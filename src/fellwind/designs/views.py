@@ -19,6 +19,7 @@ from fellwind.designs.models import Design
 from fellwind.drawing.curve import curve_picture
 from fellwind.drawing.ruler import ruler_for, ruler_picture, small_outline
 from fellwind.drawing.tree import tree_picture
+from fellwind.exports import template
 from fellwind.exports.marking import marking_table
 from fellwind.workshop.context import units_of
 from fellwind.workshop.measures import RULER_WORDS, Units, on_rulers
@@ -278,4 +279,32 @@ def marking_pdf(request: HttpRequest, pk: int) -> HttpResponse:
         content,
         content_type="application/pdf",
         headers={"Content-Disposition": f'inline; filename="marking-table-{pk}.pdf"'},
+    )
+
+
+TEMPLATE_TYPES = {"pdf": "application/pdf", "dxf": "image/vnd.dxf", "svg": "image/svg+xml", "csv": "text/csv; charset=utf-8"}
+
+
+@require_GET
+def template_file(request: HttpRequest, pk: int, kind: str) -> HttpResponse:
+    """The bow at full size for paper or a machine, or its marks as a table."""
+    design = get_object_or_404(_designs(), pk=pk)
+    found, trouble = services.try_solution(design)
+    if found is None:
+        return HttpResponse(trouble, status=409, content_type="text/plain; charset=utf-8")
+    shape = template.template_of(found, design.marked_in)
+    content: bytes | str
+    if kind == "pdf":
+        content = template.template_pdf(shape, design.name, str(design.archer), Workshop.get().paper)
+    elif kind == "dxf":
+        content = template.dxf(shape, design.name)
+    elif kind == "svg":
+        content = template.svg(shape, design.name)
+    else:
+        content = template.marks_csv(found)
+    place = "inline" if kind == "pdf" else "attachment"
+    return HttpResponse(
+        content,
+        content_type=TEMPLATE_TYPES[kind],
+        headers={"Content-Disposition": f'{place}; filename="design-{pk}.{kind}"'},
     )

@@ -123,7 +123,7 @@ def flaw_map(stave: Stave, names: list[tuple[int, str]], shown: Units, urls: dic
     height = MIDDLE + HALF + (112 if np.any(stave.side) else 46)
     title = f"The stave from its back, {shown.length(stave.length)} long, with {len(stave.flaws)} flaws."
     data = "".join(f' data-{k}="{escape(v)}"' for k, v in urls.items())
-    picture = svg.picture(WIDTH, height, parts, title, "ruler-picture stave-picture")
+    picture = svg.picture(WIDTH, height, parts, title, "ruler-picture stave-picture", "group")
     return mark_safe(f'<div class="ruler-scroll" data-flaw-map{data}>{picture}</div>')  # noqa: S308
 
 

@@ -39,9 +39,11 @@ def rect(x: float, y: float, width: float, height: float, css: str) -> str:
     return f'<rect class="{css}" x="{n(x)}" y="{n(y)}" width="{n(width)}" height="{n(height)}"/>'
 
 
-def picture(width: float, height: float, parts: Sequence[str], title: str, css: str = "") -> SafeString:
-    """A whole picture with its text alternative; every part is written by this module or escaped."""
+def picture(width: float, height: float, parts: Sequence[str], title: str, css: str = "", role: str = "img") -> SafeString:
+    """A whole picture with its text alternative; a ``group`` where parts of it can be used. Every part is written by this
+    module or escaped.
+    """
     return mark_safe(  # noqa: S308
-        f'<svg class="picture {css}" viewBox="0 0 {n(width)} {n(height)}" role="img" aria-label="{escape(title)}"'
+        f'<svg class="picture {css}" viewBox="0 0 {n(width)} {n(height)}" role="{role}" aria-label="{escape(title)}"'
         f' xmlns="http://www.w3.org/2000/svg">{"".join(parts)}</svg>'
     )

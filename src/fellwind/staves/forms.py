@@ -150,7 +150,7 @@ class FlawForm(MeasuredForm):
     SIZES = ("at", "off", "length", "width", "depth")
 
     def __init__(self, *args: object, stave: Stave, **kwargs: object) -> None:
-        super().__init__(*args, **kwargs)
+        super().__init__(*args, auto_id="flaw_%s", **kwargs)
         self.stave = stave
         self.fields["flaw"].queryset = Flaw.objects.filter(stave=stave).standing()
 
@@ -193,7 +193,7 @@ class SectionForm(MeasuredForm):
     SIZES = ("width", "depth", "crown", "side", "sideways")
 
     def __init__(self, *args: object, stave: Stave, **kwargs: object) -> None:
-        super().__init__(*args, **kwargs)
+        super().__init__(*args, auto_id="section_%s", **kwargs)
         self.stave = stave
         self.fields["twist"].unit = "°"
 
@@ -227,6 +227,9 @@ class StripForm(MeasuredForm):
     length = MeasureField("length", low=0.05, high=4.0, required=False, label="Strip, whole length", help_text="for the density")
     mass = MeasureField("bulk mass", low=0.001, high=20.0, required=False, label="Strip, on the scale")
     moisture = MeasureField("moisture", low=0.03, high=0.4, initial=0.09, label="Moisture of the strip")
+
+    def __init__(self, *args: object, **kwargs: object) -> None:
+        super().__init__(*args, auto_id="strip_%s", **kwargs)
 
     def row(self, stave: Stave, by: object) -> StripTest:
         """A new row, not yet saved."""

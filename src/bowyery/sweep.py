@@ -1,0 +1,140 @@
+"""How a bow changes as one or two of its measures do: many variants of a marked bow in one batch."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from bowyery import statics
+from bowyery.bow import Bow, LimbGrid, grid
+from bowyery.elastica import shapes
+from bowyery.errors import DescriptionError, SolveError
+from bowyery.section import Floats
+from bowyery.strain import bend_limits
+
+MEASURES = ("length", "width", "tip width", "reflex", "modulus")
+MOST = 2500
+_CELLS = 32
+
+
+@dataclass(frozen=True)
+class Sweep:
+    """Variants of a bow, ``(first, second)``; not a number where a variant cannot be braced and drawn.
+
+    Attributes:
+        first, second: the values swept: lengths and widths as factors, reflex added at the tips (m), modulus as a factor.
+        weight: at the draw (N).
+        use: greatest use of what the layers bear for years.
+        speed: of the arrow, estimated (m/s).
+    """
+
+    first: Floats
+    second: Floats
+    weight: Floats
+    use: Floats
+    speed: Floats
+
+
+def _tapered(width: Floats, at: Floats, tip: Floats) -> Floats:
+    """Widths with the outer half drawn in or out to a tip factor, ``(B, stations)``."""
+    share = np.clip(2 * at / at[-1] - 1, 0.0, 1.0)
+    return np.asarray(width * (1 + share * (tip[:, None] - 1)))
+
+
+def _varied(bow: Bow, values: dict[str, Floats]) -> LimbGrid:
+    """Grids of all variants; every value is ``(B,)``."""
+    count = next(iter(values.values())).size
+    one = np.ones(count)
+    width = values.get("width", one)[:, None]
+    tip = values.get("tip width", one)
+    upper, lower = (_tapered(limb.width * width, limb.at, tip) for limb in bow.limbs)
+    limbs = grid(bow, _CELLS, width=(upper, lower))
+    factor, reflex = values.get("length", one), values.get("reflex", 0 * one)
+    hard = values.get("modulus", one)
+    # the same profile at the same share of a longer limb; an even reflex of the tips is 2·reflex/length²
+    length = limbs.length * factor
+    curvature = limbs.curvature / factor[:, None] - 2 * (reflex / length**2)[..., None]
+    return replace(
+        limbs,
+        length=length,
+        curvature=curvature,
+        stiffness=limbs.stiffness * hard[:, None],
+        node_stiffness=limbs.node_stiffness * hard[:, None],
+    )
+
+
+def sweep(
+    bow: Bow, draw: float, first: tuple[str, Floats], second: tuple[str, Floats], arrow: float, virtual_mass: float
+) -> Sweep:
+    """Solve every pair of two measures' values in one batch.
+
+    The arrow's speed is that of the stored energy shared between arrow and virtual mass, which goes with the limbs'
+    mass near their tips (Klopsteg's virtual mass: Hickman, Nagler and Klopsteg 1947); the loose itself is not followed.
+
+    Args:
+        bow: as marked; lengths and widths are scaled about it.
+        draw: from nocking point to pivot (m).
+        first, second: a measure of MEASURES and its values.
+        arrow: mass (kg).
+        virtual_mass: of the bow as it is (kg), from :func:`bowyery.dynamics.loose`.
+
+    Raises:
+        DescriptionError: unknown or equal measures, too many variants, or a value that is not finite.
+    """
+    for name, values in (first, second):
+        if name not in MEASURES:
+            raise DescriptionError(f"Choose one of {', '.join(MEASURES)}.", "measure")
+        if values.size == 0 or not np.all(np.isfinite(values)) or (name != "reflex" and np.any(values <= 0)):
+            raise DescriptionError("The values must be finite, and factors above zero.", name)
+    if first[0] == second[0]:
+        raise DescriptionError("Sweep two different measures.", "measure")
+    if first[1].size * second[1].size > MOST:
+        raise DescriptionError(f"At most {MOST} variants at once.", "measure")
+    if bow.brace_height is None:
+        raise DescriptionError("Give the brace height that all variants shall have.", "string.brace_height_mm")
+    a, b = (m.ravel() for m in np.meshgrid(first[1], second[1], indexing="ij"))
+    limbs = _varied(bow, {first[0]: a, second[0]: b})
+    base = grid(bow, _CELLS)
+    found = _solved(limbs, bow, draw)
+    limits = bend_limits(bow, base)
+    working = limits.working[:, None]  # width changes neither depth nor axis: the limit of bend is the bow's own
+    use = (np.abs(found.bend) / working).max((0, 2))
+    speed = np.sqrt(2 * found.energy / (arrow + virtual_mass * _outer_mass(limbs) / _outer_mass(base)))
+    shape = (first[1].size, second[1].size)
+    return Sweep(first[1], second[1], *(np.asarray(v).reshape(shape) for v in (found.weight, use, speed)))
+
+
+def _outer_mass(limbs: LimbGrid) -> Floats:
+    """Mass of both limbs weighted by the fourth power of the share from the root: as their tips move."""
+    share = np.linspace(0.0, 1.0, limbs.cells + 1) ** 4
+    return np.asarray((np.trapezoid(limbs.line_mass * share, axis=-1) * limbs.length / limbs.cells).sum(0))
+
+
+@dataclass
+class _Found:
+    weight: Floats
+    bend: Floats
+    energy: Floats
+
+
+def _solved(limbs: LimbGrid, bow: Bow, draw: float) -> _Found:
+    """Solve a batch; where it cannot be solved as a whole, halves of it, down to single bows."""
+    assert bow.brace_height is not None
+    try:
+        braced = statics.brace(limbs, bow.hold, np.full(limbs.batch, bow.brace_height))
+        drawn = statics.draw(limbs, bow.hold, braced, np.full(limbs.batch, draw))
+        full = shapes(limbs, drawn.tension, drawn.p)
+        rest = shapes(limbs, np.stack([braced.tension] * 2), braced.p)
+        return _Found(drawn.weight, full.bend, full.energy - rest.energy)
+    except SolveError:
+        if limbs.batch == 1:
+            nothing = np.full(1, np.nan)
+            return _Found(nothing, np.full((2, 1, limbs.cells + 1), np.nan), nothing)
+    half = limbs.batch // 2
+    one, other = _solved(limbs.part(slice(0, half)), bow, draw), _solved(limbs.part(slice(half, None)), bow, draw)
+    return _Found(
+        np.concatenate([one.weight, other.weight]),
+        np.concatenate([one.bend, other.bend], 1),
+        np.concatenate([one.energy, other.energy]),
+    )

@@ -1,0 +1,209 @@
+"""Full-size templates of a bow: PDF in pages that join, SVG and DXF at 1:1 in millimetres, CSV of the marks."""
+
+import csv
+from dataclasses import dataclass
+from io import BytesIO, StringIO
+
+import ezdxf
+import numpy as np
+from ezdxf import units as dxf_units
+from reportlab.lib.units import mm
+from reportlab.pdfgen.canvas import Canvas
+
+from bowyery.design import Solution
+from bowyery.section import Floats
+from bowyery.units import INCH
+from fellwind.exports.marking import written
+from fellwind.exports.sheet import PAPERS, plain
+
+EDGE, OVERLAP = 10.0, 15.0  # mm: margin of the page, and how far two pages share the bow
+CHECK = 100.0  # mm, length of the bar to lay a ruler on
+
+
+@dataclass(frozen=True)
+class Template:
+    """A bow from the back and from the side, in mm on its own ruler: 0 at the centre, upper limb positive.
+
+    Attributes:
+        at: places.
+        width: from the back, even about the centre line.
+        depth: from the side, below the back.
+        marks: places of the marks, with their words.
+    """
+
+    at: Floats
+    width: Floats
+    depth: Floats
+    marks: tuple[tuple[float, str], ...]
+
+    @property
+    def reach(self) -> tuple[float, float]:
+        """Lower and upper nock (mm)."""
+        return float(self.at[0]), float(self.at[-1])
+
+
+def template_of(found: Solution, marked_in: str) -> Template:
+    """The lines that are cut to: limbs from mark to mark, the handle between them."""
+    layout, rows = found.layout, []
+    for side, sign in (("lower", -1.0), ("upper", 1.0)):
+        marks = [m for m in found.marks if m.limb == side]
+        rows += [(sign * m.from_centre, m.width, m.thickness) for m in marks]
+    if layout.handle > 0:
+        for end in (-1.0, 1.0):
+            rows.append((end * layout.handle / 2 - layout.grip_drop, 0.7 * layout.width, layout.handle_depth))
+    at, width, depth = (np.array(column) * 1000 for column in zip(*sorted(rows), strict=True))
+    words = [
+        ((1.0 if m.limb == "upper" else -1.0) * m.from_centre * 1000, " x ".join(written(m, marked_in)[1:])) for m in found.marks
+    ]
+    return Template(at, width, depth, tuple(sorted(words)))
+
+
+def _outline(shape: Template) -> list[tuple[float, float]]:
+    top = [(float(x), float(w) / 2) for x, w in zip(shape.at, shape.width, strict=True)]
+    return [*top, *((x, -y) for x, y in reversed(top))]
+
+
+def _side(shape: Template) -> list[tuple[float, float]]:
+    back = [(float(x), 0.0) for x in shape.at]
+    belly = [(float(x), -float(t)) for x, t in zip(shape.at, shape.depth, strict=True)]
+    return [*back, *reversed(belly)]
+
+
+def dxf(shape: Template, name: str) -> bytes:
+    """Outline, side view and centre line as closed polylines in millimetres, each on a layer of its own."""
+    document = ezdxf.new("R2010", setup=True)
+    document.units = dxf_units.MM
+    space = document.modelspace()
+    for layer in ("OUTLINE", "SIDE", "CENTRE", "MARKS"):
+        document.layers.add(layer)
+    drop = float(shape.width.max()) / 2 + 30
+    space.add_lwpolyline(_outline(shape), close=True, dxfattribs={"layer": "OUTLINE"})
+    space.add_lwpolyline([(x, y - drop) for x, y in _side(shape)], close=True, dxfattribs={"layer": "SIDE"})
+    low, high = shape.reach
+    space.add_line((low - 10, 0), (high + 10, 0), dxfattribs={"layer": "CENTRE"})
+    for at, words in ((0.0, plain(name)), *shape.marks):
+        space.add_line((at, -4), (at, 4), dxfattribs={"layer": "MARKS"})
+        space.add_text(words, height=3, dxfattribs={"layer": "MARKS"}).set_placement((at + 1, 5))
+    text = StringIO()
+    document.write(text)
+    return text.getvalue().encode("utf-8")
+
+
+def svg(shape: Template, name: str) -> str:
+    """The same as an SVG whose user unit is a millimetre."""
+    low, high = shape.reach
+    wide, deep = float(shape.width.max()), float(shape.depth.max())
+    left, width, height = low - 20, high - low + 40, wide + deep + 90
+    middle, below = wide / 2 + 30, wide + 60
+
+    def path(points: list[tuple[float, float]], y: float) -> str:
+        return "M" + "L".join(f"{x:.3f} {y - v:.3f}" for x, v in points) + "Z"
+
+    line = 'fill="none" stroke="#000" stroke-width="0.2"'
+    marks = "".join(
+        f'<path d="M{at:.3f} {middle - 4:.3f}V{middle + 4:.3f}" {line}/>'
+        f'<text x="{at + 1:.3f}" y="{middle - 5:.3f}" font-size="3">{plain(words)}</text>'
+        for at, words in shape.marks
+    )
+    title = plain(name).replace("&", "&amp;").replace("<", "&lt;")
+    return (
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{width:.3f}mm" height="{height:.3f}mm"'
+        f' viewBox="{left:.3f} 0 {width:.3f} {height:.3f}"><title>{title}</title>'
+        f'<path id="outline" d="{path(_outline(shape), middle)}" {line}/>'
+        f'<path id="side" d="{path(_side(shape), below)}" {line}/>'
+        f'<path id="centre" d="M{low - 10:.3f} {middle:.3f}H{high + 10:.3f}" {line} stroke-dasharray="6 2 1 2"/>{marks}'
+        f'<path id="check" d="M{low:.3f} {height - 8:.3f}h{CHECK:.3f}" {line}/>'
+        f'<text x="{low:.3f}" y="{height - 10:.3f}" font-size="3">this line is {CHECK:.0f} mm long</text></svg>'
+    )
+
+
+def marks_csv(found: Solution) -> str:
+    """The marking table in millimetres, and in inches beside."""
+    file = StringIO()
+    out = csv.writer(file)
+    out.writerow(["limb", "from_centre_mm", "width_mm", "thickness_mm", "from_centre_in", "width_in", "thickness_in"])
+    for mark in found.marks:
+        sizes = (mark.from_centre, mark.width, mark.thickness)
+        out.writerow([mark.limb, *(f"{s * 1000:.2f}" for s in sizes), *(f"{s / INCH:.4f}" for s in sizes)])
+    return file.getvalue()
+
+
+def tiles(shape: Template, paper: str) -> list[tuple[float, float]]:
+    """Where on the bow each page begins and ends (mm); pages lie along the bow, sharing OVERLAP."""
+    long = max(PAPERS[paper]) / mm - 2 * EDGE
+    low, high = shape.reach[0] - 12, shape.reach[1] + 12
+    pages, start = [], low
+    while True:
+        pages.append((start, start + long))
+        if start + long >= high:
+            return pages
+        start += long - OVERLAP
+
+
+def template_pdf(shape: Template, name: str, archer: str, paper: str) -> bytes:
+    """Outline and side view at full size on pages that are laid over each other at the crosses and taped."""
+    file = BytesIO()
+    size = tuple(sorted(PAPERS[paper], reverse=True))
+    canvas = Canvas(file, pagesize=size)
+    canvas.setTitle(plain(f"Template, {name}"))
+    canvas.setAuthor("Fellwind")
+    pages = tiles(shape, paper)
+    high = size[1] / mm
+    middle, back = high - 28 - float(shape.width.max()) / 2, high - 62 - float(shape.width.max())
+    for number, (start, end) in enumerate(pages, 1):
+        canvas.saveState()
+        canvas.setLineWidth(0.3)
+        window = canvas.beginPath()
+        window.rect(EDGE * mm, 0, (end - start) * mm, size[1])
+        canvas.clipPath(window, stroke=0)
+        shift = EDGE - start
+        _draw(canvas, _outline(shape), shift, middle)
+        _draw(canvas, _side(shape), shift, back)
+        canvas.setDash(6, 3)
+        canvas.line((shape.reach[0] + shift) * mm, middle * mm, (shape.reach[1] + shift) * mm, middle * mm)
+        canvas.setDash()
+        canvas.setFont("Helvetica", 7)
+        for at, words in (*shape.marks, (0.0, "centre")):
+            x = (at + shift) * mm
+            canvas.line(x, (middle - 3) * mm, x, (middle + 3) * mm)
+            canvas.drawString(x + 1, (middle + 4) * mm, plain(words))
+        canvas.restoreState()
+        _joins(canvas, number, len(pages), (start, end), middle)
+        canvas.setFont("Helvetica", 9)
+        canvas.drawString(
+            EDGE * mm,
+            16 * mm,
+            plain(f"{name} for {archer}. Page {number} of {len(pages)}, full size: print at 100 %, not fitted."),
+        )
+        canvas.line(EDGE * mm, 11 * mm, (EDGE + CHECK) * mm, 11 * mm)
+        for x in (EDGE, EDGE + CHECK):
+            canvas.line(x * mm, 9.5 * mm, x * mm, 12.5 * mm)
+        canvas.drawString((EDGE + CHECK + 4) * mm, 9.8 * mm, f"lay a ruler here: {CHECK:.0f} mm, or 3.94 in")
+        canvas.showPage()
+    canvas.save()
+    return file.getvalue()
+
+
+def _draw(canvas: Canvas, points: list[tuple[float, float]], shift: float, y: float) -> None:
+    line = canvas.beginPath()
+    for k, (x, v) in enumerate(points):
+        (line.lineTo if k else line.moveTo)((x + shift) * mm, (y + v) * mm)
+    line.close()
+    canvas.drawPath(line)
+
+
+def _joins(canvas: Canvas, number: int, count: int, page: tuple[float, float], middle: float) -> None:
+    """Crosses in the middle of what two pages share, named alike on both."""
+    canvas.setFont("Helvetica-Bold", 9)
+    width = page[1] - page[0]
+    for there, x, letter in (
+        (number > 1, OVERLAP / 2, chr(63 + number)),
+        (number < count, width - OVERLAP / 2, chr(64 + number)),
+    ):
+        if not there:
+            continue
+        for y in (middle + 22, middle - 80):
+            at, up = (EDGE + x) * mm, y * mm
+            canvas.line(at - 8, up, at + 8, up)
+            canvas.line(at, up - 8, at, up + 8)
+            canvas.drawString(at + 3, up + 3, letter)
