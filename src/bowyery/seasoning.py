@@ -52,6 +52,11 @@ class Drying:
         final_mass: the mass it comes to in this air (kg).
         ready_in: days until it is within the wanted moisture; 0 when it is.
         ready_range: days, early and late (90 %); late may be infinite.
+        dry_mass: of the wood without water (kg).
+        steepest: greatest loss of moisture between two weighings, a day (fraction).
+        curve_days: days from the first weighing for which the moisture is drawn.
+        curve: its moisture there, ``(days,)``.
+        low, high: ends of its range (90 %).
     """
 
     moisture: float
@@ -60,6 +65,17 @@ class Drying:
     final_mass: float
     ready_in: float
     ready_range: tuple[float, float]
+    dry_mass: float
+    steepest: float
+    curve_days: np.ndarray
+    curve: np.ndarray
+    low: np.ndarray
+    high: np.ndarray
+
+
+# A stave that loses more than about a per cent of moisture a day above fibre saturation is apt to check: kiln schedules
+# for thick hardwood hold it well below (Dry Kiln Operator's Manual, USDA Agriculture Handbook 188, 1991, chapter 7).
+FAST = 0.01
 
 
 def drying(days: Sequence[float], masses: Sequence[float], balance: float, wanted: float, today: float) -> Drying:
@@ -102,6 +118,10 @@ def drying(days: Sequence[float], masses: Sequence[float], balance: float, wante
     now, ready = _moisture_and_wait(draws, balance, goal, today - t[0])
     best_now, best_ready = _moisture_and_wait(fit.x[None, :], balance, goal, today - t[0])
     early, late = np.percentile(ready, [5, 95])
+    dry = float(fit.x[0] * m[0] / (1 + balance))
+    lost = -np.diff(m) / np.diff(t) / dry
+    span = np.linspace(0.0, max(today - t[0], since[-1]) + min(best_ready[0], 400.0) + 20, 41)
+    along = _moisture(draws, balance, span)
     return Drying(
         float(best_now[0]),
         float(np.std(now)),
@@ -109,7 +129,18 @@ def drying(days: Sequence[float], masses: Sequence[float], balance: float, wante
         float(fit.x[0] * m[0]),
         float(best_ready[0]),
         (float(min(early, best_ready[0])), float(max(late, best_ready[0]))),
+        dry,
+        float(lost.max()),
+        t[0] + span,
+        _moisture(fit.x[None, :], balance, span)[0],
+        *np.percentile(along, [5, 95], axis=0),
     )
+
+
+def _moisture(x: np.ndarray, balance: float, days: np.ndarray) -> np.ndarray:
+    """Moisture by parameters and days, ``(parameters, days)``."""
+    end, rate, start = x[:, :1], np.exp(x[:, 1:2]), x[:, 2:3]
+    return np.asarray((1 + balance) / end * (end + (start - end) * np.exp(-rate * days)) - 1)
 
 
 def _moisture_and_wait(x: np.ndarray, balance: float, goal: float, today: float) -> tuple[np.ndarray, np.ndarray]:

@@ -8,7 +8,7 @@ from django.core.cache import caches
 
 from bowyery.errors import BowyeryError
 
-CORE_VERSION = "2"
+CORE_VERSION = "3"
 Result = TypeVar("Result")
 
 

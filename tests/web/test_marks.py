@@ -251,3 +251,38 @@ def test_recomputing_answers_quickly(client: Client, shop: SimpleNamespace) -> N
             assert "Greatest strain" in client.post(where, content).content.decode()
             times.append(time.perf_counter() - start)
         assert np.median(times) < 0.4, (where, times)
+
+
+def test_up_to_four_designs_are_compared(client: Client, shop: SimpleNamespace) -> None:
+    keys = [shop.design.pk]
+    for name, length in (("Long", 74), ("Short", 60), ("Longer", 80), ("Fifth", 70), ("Cannot be", 40)):
+        keys.append(Design.objects.create(**{f: getattr(shop.design, f) for f in (
+            "archer", "material", "moisture", "weight", "draw", "fingers")}, name=name, length=length * INCH).pk)  # fmt: skip
+    page = client.get(reverse("designs:compare"), {"d": keys[:3]}).content.decode()
+    for pk in keys[:3]:
+        found = services.solution(Design.objects.get(pk=pk))
+        assert Units().fine_weight(found.weight) in page and f"{found.use * 100:.0f} %" in page
+    assert page.count('class="wood"') == 3 and "variant-2" in page
+    many = client.get(reverse("designs:compare"), {"d": keys}).content.decode()
+    assert many.count('class="wood"') == 4
+    broken = client.get(reverse("designs:compare"), {"d": [keys[-1], keys[0]]}).content.decode()
+    assert 'role="alert"' in broken and broken.count('class="wood"') == 1
+    for odd in ({}, {"d": "²"}, {"d": "9" * 40}, {"d": "x"}):
+        assert "Tick up to four" in client.get(reverse("designs:compare"), odd).content.decode()
+
+
+def test_two_measures_are_swept_and_the_best_is_named(client: Client, shop: SimpleNamespace) -> None:
+    where = reverse("designs:sweep", args=[shop.design.pk])
+    page = client.get(where).content.decode()
+    found = services.solution(shop.design)
+    answer = services.swept(shop.design, found, "length", "width")
+    best = services.best_of(answer, shop.design.weight)
+    assert best is not None and abs(answer.weight[best] / shop.design.weight - 1) < 0.03
+    near = np.abs(answer.weight / shop.design.weight - 1) < 0.03
+    assert answer.use[best] == pytest.approx(answer.use[near].min())
+    assert f"it would pull {Units().fine_weight(answer.weight[best])}" in page
+    assert page.count("sweep-map") == 3 and "400 bows" in page
+    assert client.get(where, {"first": "reflex", "second": "tip width"}).status_code == 200
+    for odd in ({"first": "width", "second": "width"}, {"first": "colour", "second": "width"}):
+        assert "Choose two different measures" in client.get(where, odd).content.decode()
+    assert services.best_of(answer, 5000.0) is None

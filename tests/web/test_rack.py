@@ -1,12 +1,15 @@
 """The rack: flaws mapped by form, pointer and key; sections; bend tests; and bows laid into staves."""
 
 import re
+from datetime import timedelta
 from types import SimpleNamespace
+from uuid import uuid4
 
 import numpy as np
 import pytest
 from django.test import Client
 from django.urls import reverse
+from django.utils import timezone
 
 from bowyery.materials import material
 from bowyery.units import INCH, POUND_FORCE
@@ -219,3 +222,21 @@ def test_wood_with_no_figures_of_its_own_keeps_the_books(shop: SimpleNamespace) 
     assert wood_of(shop.design).rupture == pytest.approx(
         wood_of(shop.design).modulus * material("wych elm").rupture_strain, rel=0.2
     )
+
+
+def weigh(client: Client, rows: list[tuple[int, str]]) -> None:
+    for days, mass in rows:
+        day = timezone.localdate() - timedelta(days=days)
+        content = {"mass": mass, "day": day, "client_id": str(uuid4()), "page_world": "imperial"}
+        assert client.post(at("detail"), content).status_code == 302
+
+
+def test_drying_is_drawn_and_said_when_it_goes_too_fast_or_was_forgotten(client: Client, shop: SimpleNamespace) -> None:
+    weigh(client, [(120, "80"), (100, "76"), (70, "73")])
+    page = client.get(at("detail")).content.decode()
+    assert "Moisture since the first weighing" in page
+    assert "weighed 70 days ago" in page and "may check" not in page
+    weigh(client, [(68, "67")])
+    assert "so fast it may check" in client.get(at("detail")).content.decode()
+    weigh(client, [(1, "70")])
+    assert "A weighing rose" in client.get(at("detail")).content.decode()

@@ -20,6 +20,7 @@ from bowyery.materials import Material, at_moisture, fibre, material, overridden
 from bowyery.section import Shape
 from bowyery.strain import limit_use, surface_strain
 from bowyery.strings import usual_string
+from bowyery.sweep import Sweep, sweep
 from bowyery.units import INCH
 from fellwind.builds.models import Measure
 from fellwind.cache import computed
@@ -395,3 +396,60 @@ def try_solution(design: Design, keep: bool = True) -> tuple[Solution | None, st
         return solution(design, keep), ""
     except BowyeryError as error:
         return None, str(error)
+
+
+@dataclass(frozen=True)
+class Axis:
+    """A measure to sweep: its values for the core, and how one is written for a reader."""
+
+    name: str
+    values: np.ndarray
+    words: Callable[[float, Units], str]
+
+
+SWEEP_STEPS = 20
+
+
+def axes(found: Solution) -> dict[str, Axis]:
+    """What may be swept about a bow, with ranges a maker would consider."""
+    layout, wood = found.layout, found.wood
+    steps = SWEEP_STEPS
+
+    def scaled(size: float) -> Callable[[float, Units], str]:
+        return lambda factor, shown: shown.length(factor * size)
+
+    tip = float(found.bow.upper.width[-1])
+    return {
+        "length": Axis("length", np.linspace(0.88, 1.16, steps), lambda f, u: u.length(layout.length + (f - 1) * _limbs(found))),
+        "width": Axis("width", np.linspace(0.75, 1.35, steps), scaled(layout.width)),
+        "tip width": Axis("tip width", np.linspace(0.6, 1.3, steps), scaled(tip)),
+        "reflex": Axis("reflex", np.linspace(-0.03, 0.05, steps), lambda r, u: u.length(layout.reflex + r)),
+        "modulus": Axis("modulus", np.linspace(0.8, 1.25, steps), lambda f, u: u.modulus(wood.modulus * f)),
+    }
+
+
+def _limbs(found: Solution) -> float:
+    return sum(limb.length for limb in found.bow.limbs)
+
+
+def swept(design: Design, found: Solution, first: str, second: str) -> Sweep:
+    """Sweep two measures of a solved design; raises BowyeryError."""
+    arrow = found.bow.arrow or USUAL_ARROW * design.weight
+    shot = loosed(design, found, damping_of(design))
+    virtual = shot.virtual_mass if shot else 0.4 * arrow
+    choice = axes(found)
+    pair = [(name, choice[name].values) for name in (first, second)]
+    return computed(
+        "sweep", (bowfile.dumps(found.bow), design.draw, first, second, arrow, virtual),
+        lambda: sweep(found.bow, design.draw, pair[0], pair[1], arrow, virtual),
+    )  # fmt: skip
+
+
+def best_of(found: Sweep, wanted: float) -> tuple[int, int] | None:
+    """The variant nearest the wanted weight, within three per cent, that uses its wood least."""
+    near = np.abs(found.weight / wanted - 1) < 0.03
+    if not near.any():
+        return None
+    cost = np.where(near, found.use, np.inf)
+    i, j = np.unravel_index(int(np.nanargmin(cost)), cost.shape)
+    return int(i), int(j)

@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 
+import numpy as np
 from django.contrib import messages
 from django.db.models import QuerySet
 from django.http import HttpRequest, HttpResponse
@@ -16,6 +17,7 @@ from bowyery.errors import BowyeryError, DesignError
 from fellwind.designs import services
 from fellwind.designs.forms import DesignForm, ImportForm, MarksForm
 from fellwind.designs.models import Design
+from fellwind.drawing.compare import LETTERS, MapData, curves, outlines, sweep_map
 from fellwind.drawing.curve import curve_picture
 from fellwind.drawing.ruler import ruler_for, ruler_picture, small_outline
 from fellwind.drawing.tree import tree_picture
@@ -308,3 +310,71 @@ def template_file(request: HttpRequest, pk: int, kind: str) -> HttpResponse:
         content_type=TEMPLATE_TYPES[kind],
         headers={"Content-Disposition": f'{place}; filename="design-{pk}.{kind}"'},
     )
+
+
+@require_GET
+def compare(request: HttpRequest) -> HttpResponse:
+    """Up to four designs on one ruler and one chart."""
+    shown = units_of(request)
+    keys = [int(k) for k in request.GET.getlist("d") if k.isdecimal() and len(k) < 10][:4]
+    known = {d.pk: d for d in _designs().filter(pk__in=keys)}
+    rows, troubles = [], []
+    for pk in dict.fromkeys(k for k in keys if k in known):
+        found, trouble = services.try_solution(known[pk])
+        if found is None:
+            troubles.append(f"{known[pk].name}: {trouble}")
+            continue
+        shot = services.loosed(known[pk], found, services.damping_of(known[pk]))
+        verdict = services.verdict(found.use, found.rupture_use)
+        rows.append({"design": known[pk], "found": found, "loosed": shot, "letter": LETTERS[len(rows)], "verdict": verdict,
+                     "energy": float(found.curve.energy[-1]), "string": float(found.curve.braced.string_length[0])})  # fmt: skip
+    context: dict[str, object] = {"rows": rows, "troubles": troubles, "designs": _designs(), "chosen": keys}
+    if rows:
+        context["outlines"] = outlines([services.ruler_data(r["found"]) for r in rows], shown)
+        drawn = [r["found"].curve.drawn for r in rows]
+        context["curves"] = curves([(d.draw, d.weight) for d in drawn], shown)
+    return render(request, "designs/compare.html", context)
+
+
+@require_GET
+def sweep_view(request: HttpRequest, pk: int) -> HttpResponse:
+    """Weight, strain and speed over two measures of a design."""
+    design = get_object_or_404(_designs(), pk=pk)
+    shown = units_of(request)
+    found, trouble = services.try_solution(design)
+    context: dict[str, object] = {"design": design, "trouble": trouble}
+    if found is not None:
+        choice = services.axes(found)
+        first, second = request.GET.get("first", "length"), request.GET.get("second", "width")
+        context |= {"measures": list(choice), "first": first, "second": second}
+        if first not in choice or second not in choice or first == second:
+            context["trouble"] = "Choose two different measures to sweep."
+        else:
+            try:
+                context |= _swept(design, found, choice[first], choice[second], shown)
+            except BowyeryError as error:
+                context["trouble"] = str(error)
+    return render(request, "designs/sweep.html", context)
+
+
+def _swept(design: Design, found: Solution, first: services.Axis, second: services.Axis, shown: Units) -> dict[str, object]:
+    answer = services.swept(design, found, first.name, second.name)
+    ends = [(a.name, a.words(float(a.values[0]), shown), a.words(float(a.values[-1]), shown)) for a in (first, second)]
+    now = [int(np.abs(a.values - (0.0 if a.name == "reflex" else 1.0)).argmin()) for a in (first, second)]
+    best = services.best_of(answer, design.weight)
+    maps = [
+        sweep_map(MapData(title, values, write, ends[0], ends[1], (now[0], now[1]), best))
+        for title, values, write in (
+            (f"Weight, {'lb' if shown.imperial else 'kg'}", answer.weight, lambda v: shown.weight(v).split()[0]),
+            ("Use of what lasts, %", answer.use, lambda v: f"{v * 100:.0f}"),
+            (f"Arrow speed, about, {'fps' if shown.imperial else 'm/s'}", answer.speed, lambda v: shown.speed(v).split()[0]),
+        )
+    ]
+    context: dict[str, object] = {"maps": maps, "count": answer.weight.size}
+    if best is not None:
+        at = [a.words(float(a.values[k]), shown) for a, k in zip((first, second), best, strict=True)]
+        context["best"] = {
+            "where": f"{first.name} {at[0]} and {second.name} {at[1]}", "weight": float(answer.weight[best]),
+            "use": float(answer.use[best]), "speed": float(answer.speed[best]),
+        }  # fmt: skip
+    return context

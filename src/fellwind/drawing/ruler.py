@@ -101,7 +101,7 @@ def _name(y: float, name: str, sub: str) -> list[str]:
     return [svg.text((24, y), name, "track-name"), svg.text((24, y + 16), sub, "small muted")]
 
 
-def _outline(ruler: Ruler, data: RulerData, y: float, css: str) -> str:
+def outline_of(ruler: Ruler, data: RulerData, y: float, css: str) -> str:
     """The bow from the back: width drawn twice as wide as it is long, so that it can be read."""
     wide = ruler.scale * 1.6
     edge: list[svg.Point] = []
@@ -194,8 +194,8 @@ def ruler_picture(data: RulerData, shown: Units) -> SafeString:
     y = 96.0
     parts += _name(y - 6, "Outline", "from the back")
     if data.former:
-        parts.append(_outline(ruler, data.former, y, "former"))
-    parts.append(_outline(ruler, data, y, "wood"))
+        parts.append(outline_of(ruler, data.former, y, "former"))
+    parts.append(outline_of(ruler, data, y, "wood"))
     parts += _take(ruler, data, y, 24)
 
     y = 176.0
@@ -250,6 +250,6 @@ def ruler_picture(data: RulerData, shown: Units) -> SafeString:
 def small_outline(data: RulerData) -> SafeString:
     """A bow's outline for lists."""
     ruler = Ruler(float(data.lower.from_centre[-1]), float(data.upper.from_centre[-1]), 4, 4)
-    parts = [_outline(ruler, data, 35, "wood"), *_take(ruler, data, 35, 30)]
+    parts = [outline_of(ruler, data, 35, "wood"), *_take(ruler, data, 35, 30)]
     said = f"outline of the bow; take wood from the {' and the '.join(data.take)}" if data.take else "outline of the bow"
     return svg.picture(WIDTH, 70, parts, said, "outline-small")

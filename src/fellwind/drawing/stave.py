@@ -7,6 +7,7 @@ from django.utils.html import escape
 from django.utils.safestring import SafeString, mark_safe
 
 from bowyery.placement import Fit, Outline, Placement
+from bowyery.section import Floats
 from bowyery.stave import Flaw, Stave
 from bowyery.units import INCH
 from fellwind.drawing import svg
@@ -174,3 +175,40 @@ def fit_strip(stave: Stave, fit: Fit, shown: Units) -> SafeString:
     reach = shown.length(float(fit.starts[-1]))
     title = f"How good each place for the left nock is, to {reach}: scores from {worst:.0f} to {top:.0f} of 100."
     return svg.picture(WIDTH, base + 6, parts, title, "ruler-picture")
+
+
+def drying_picture(
+    days: Floats, curve: Floats, low: Floats, high: Floats, weighed: list[tuple[float, float]], wanted: float, balance: float
+) -> SafeString:
+    """Moisture over the days: the weighings, the fitted fall with its range, where it may be worked, and the balance."""
+    width, height, left, base, top = 460.0, 230.0, 46.0, 194.0, 18.0
+    first, last = float(days[0]), float(days[-1])
+    ceiling = max(float(curve.max()), max((m for _, m in weighed), default=0.0), wanted) * 1.1
+
+    def at(day: float, moisture: float) -> svg.Point:
+        x = left + (day - first) / (last - first) * (width - left - 12)
+        return x, base - min(moisture, ceiling) / ceiling * (base - top)
+
+    upper, lower = ([at(d, v) for d, v in zip(days, ends, strict=True)] for ends in (high, low))
+    parts = [
+        svg.line((left, base), (width - 12, base), "axis"),
+        svg.line((left, top), (left, base), "axis"),
+        svg.path(upper + lower[::-1], "band", close=True),
+        svg.path([at(d, v) for d, v in zip(days, curve, strict=True)], "line"),
+    ]
+    for level, words, css in ((wanted, "dry enough", "limit"), (balance, "the shop's air", "rule")):
+        y = at(first, level)[1]
+        parts += [svg.line((left, y), (width - 12, y), css), svg.text((width - 14, y - 4), words, "tiny muted", "end")]
+    step = 0.05 if ceiling < 0.35 else 0.1 if ceiling < 0.8 else 0.25
+    for level in np.arange(step, ceiling, step):
+        y = at(first, float(level))[1]
+        parts.append(svg.text((left - 6, y + 4), f"{level * 100:.0f} %", "small muted", "end"))
+    span = 30 if last - first < 200 else 90
+    for day in np.arange(0, last - first, span):
+        x = at(first + day, 0)[0]
+        parts += [svg.line((x, base), (x, base + 5), "axis"), svg.text((x, base + 19), f"{day:.0f}", "small muted", "middle")]
+    parts.append(svg.text((width - 12, base + 34), "days since the first weighing", "small muted", "end"))
+    parts += [svg.dot(at(d, m), 4, "read") for d, m in weighed]
+    last_read = weighed[-1][1] * 100
+    title = f"Moisture since the first weighing: {last_read:.1f} % at the last; the air's balance is {balance * 100:.1f} %."
+    return svg.picture(width, height, parts, title, "curve-picture")

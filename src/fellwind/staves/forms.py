@@ -49,9 +49,9 @@ class StaveForm(MeasuredForm):
                          help_text="boards: follow one line of the grain")  # fmt: skip
     drift_over = MeasureField("length", low=0.05, high=6.0, required=False, label="Over a length of")
     wall = MeasureField("length", low=0.001, high=0.05, required=False, label="Wall of the culm", help_text="bamboo")
-    cut_left = MeasureField("length", low=0.0, high=3.0, initial=0.0, label="Sliced off the left end",
+    cut_left = MeasureField("length", low=0.0, high=3.0, initial=0.0, required=False, label="Sliced off the left end",
                             help_text="slices cut until a clean one came")  # fmt: skip
-    cut_right = MeasureField("length", low=0.0, high=3.0, initial=0.0, label="Sliced off the right end")
+    cut_right = MeasureField("length", low=0.0, high=3.0, initial=0.0, required=False, label="Sliced off the right end")
     notes = forms.CharField(required=False, widget=forms.Textarea(attrs={"rows": 2}))
 
     MEASURED = ("length", "width", "depth")

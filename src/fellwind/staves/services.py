@@ -1,6 +1,7 @@
 """What is known of a stave: its moisture, its own figures, and where a bow may lie in it."""
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from django.utils import timezone
@@ -10,7 +11,7 @@ from bowyery.design import Solution
 from bowyery.errors import BowyeryError
 from bowyery.materials import at_moisture, material
 from bowyery.placement import Fit, Outline, Placement, advice_when_none, place
-from bowyery.seasoning import Drying, balance_moisture, drying
+from bowyery.seasoning import FAST, Drying, balance_moisture, drying
 from bowyery.stave import BendTest, bend_test
 from bowyery.strain import limit_use
 from fellwind.cache import computed
@@ -33,6 +34,27 @@ class Seasoning:
     ready: timezone.datetime | None = None
     early: timezone.datetime | None = None
     late: timezone.datetime | None = None
+    warnings: tuple[str, ...] = ()
+
+
+OVERDUE = 45  # days without a weighing, while it still dries
+
+
+def drying_warnings(found: Drying, weighings: list[Weighing], today: timezone.datetime) -> tuple[str, ...]:
+    """What the weighings say that ought to be looked at."""
+    said = []
+    if found.steepest > FAST:
+        said.append(
+            f"It lost {found.steepest * 100:.1f} % of moisture a day at its fastest; so fast it may check. Seal the ends and"
+            " put it where the air is cooler and still."
+        )
+    masses = [w.mass for w in weighings]
+    if any(later > 1.01 * earlier for earlier, later in pairwise(masses)):
+        said.append("A weighing rose: it took up water, or a figure is wrong. Correct it, or weigh it again.")
+    since = (today - weighings[-1].day).days
+    if found.ready_in > 0 and since > OVERDUE:
+        said.append(f"It was weighed {since} days ago; weigh it again to sharpen the date.")
+    return tuple(said)
 
 
 def seasoning(stave: Stave, workshop: Workshop) -> Seasoning:
@@ -51,7 +73,8 @@ def seasoning(stave: Stave, workshop: Workshop) -> Seasoning:
     def day(wait: float) -> timezone.datetime:
         return today + timezone.timedelta(days=min(round(wait), 3650))
 
-    return Seasoning(weighings, balance, found, "", day(found.ready_in), day(found.ready_range[0]), day(found.ready_range[1]))
+    days = (day(found.ready_in), day(found.ready_range[0]), day(found.ready_range[1]))
+    return Seasoning(weighings, balance, found, "", *days, drying_warnings(found, weighings, today))
 
 
 def core_stave(stave: Stave) -> core.Stave:

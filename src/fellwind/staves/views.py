@@ -17,10 +17,12 @@ from bowyery.stave import run_out
 from bowyery.units import INCH
 from fellwind.designs.models import Design
 from fellwind.designs.services import try_solution
-from fellwind.drawing.stave import fit_strip, flaw_map, placement_picture, ruler_of, small_stave
+from fellwind.drawing.stave import drying_picture, fit_strip, flaw_map, placement_picture, ruler_of, small_stave
 from fellwind.staves.forms import FlawForm, SectionForm, StaveForm, StripForm, WeighingForm
 from fellwind.staves.models import Flaw, Stave, Weighing
 from fellwind.staves.services import (
+    WORKABLE,
+    Seasoning,
     advice_of,
     core_stave,
     fitted,
@@ -61,15 +63,26 @@ def detail(request: HttpRequest, number: int) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         _keep_weighing(request, stave, form)
         return redirect("staves:detail", number=number)
+    found = seasoning(stave, Workshop.get())
     context = {
         "stave": stave,
         "wood": materials.material(stave.material),
-        "seasoning": seasoning(stave, Workshop.get()),
+        "seasoning": found,
+        "drying": _drying(found),
         "form": form,
         "correcting": form["corrects"].value(),
         "strips": stave.strip_tests.all()[:5],
     } | _map(stave, request)
     return render(request, "staves/detail.html", context, status=422 if form.errors else 200)
+
+
+def _drying(found: Seasoning) -> str:
+    if found.forecast is None:
+        return ""
+    one, first = found.forecast, found.weighings[0].day
+    weighed = [(float((w.day - first).days), w.mass / one.dry_mass - 1) for w in found.weighings]
+    wanted = max(WORKABLE, found.balance + 0.005)
+    return drying_picture(one.curve_days, one.curve, one.low, one.high, weighed, wanted, found.balance)
 
 
 def _correcting(request: HttpRequest, stave: Stave) -> dict[str, object]:

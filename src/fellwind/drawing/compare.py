@@ -1,0 +1,130 @@
+"""Several bows on one ruler and one curve chart, and maps of what a sweep found."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from django.utils.safestring import SafeString
+
+from bowyery.section import Floats
+from bowyery.units import INCH, KILOGRAM_FORCE, POUND_FORCE
+from fellwind.drawing import svg
+from fellwind.drawing.ruler import Ruler, RulerData, outline_of
+from fellwind.workshop.measures import Units
+
+LETTERS = "ABCD"
+WIDTH = 960.0
+
+
+def outlines(bows: list[RulerData], shown: Units) -> SafeString:
+    """Outlines from the back under one another, centres in line, all to one scale."""
+    low = max(float(b.lower.from_centre[-1]) for b in bows)
+    high = max(float(b.upper.from_centre[-1]) for b in bows)
+    ruler = Ruler(low, high, 48, 24)
+    parts = []
+    for k, bow in enumerate(bows):
+        y = 44.0 + 84 * k
+        parts += [svg.text((14, y + 6), LETTERS[k], "strong"), outline_of(ruler, bow, y, "wood")]
+    bottom = 44.0 + 84 * (len(bows) - 1) + 48
+    parts.append(svg.line((ruler.x(low, False), bottom), (ruler.x(high), bottom), "axis"))
+    step = 8 * INCH if shown.imperial else 0.2
+    for k in range(int(max(low, high) / step) + 1):
+        for upper in (True, False) if k else (True,):
+            if k * step <= (high if upper else low):
+                x = ruler.x(k * step, upper)
+                words = "centre" if not k else f"{8 * k}" if shown.imperial else f"{200 * k}"
+                parts += [
+                    svg.line((x, bottom), (x, bottom + 8), "axis"),
+                    svg.text((x, bottom + 24), words, "small muted", "middle"),
+                ]
+    return svg.picture(
+        WIDTH, bottom + 32, parts, f"Outlines of {len(bows)} bows to one scale, lower limbs left.", "ruler-picture"
+    )
+
+
+def curves(bows: list[tuple[Floats, Floats]], shown: Units) -> SafeString:
+    """Force–draw curves of up to four bows; each line has its letter at its end and a dash of its own."""
+    length, force = (INCH, POUND_FORCE) if shown.imperial else (0.001, KILOGRAM_FORCE)
+    width, height, left, base = 560.0, 320.0, 44.0, 284.0
+    least, most = min(float(d[0]) for d, _ in bows) / length, max(float(d[-1]) for d, _ in bows) / length
+    top = max(float(w.max()) for _, w in bows) / force * 1.08
+
+    def at(x: float, y: float) -> svg.Point:
+        return left + (x - least) / (most - least) * (width - left - 34), base - y / top * (base - 20)
+
+    parts = [svg.line((left, base), (width - 20, base), "axis"), svg.line((left, 14), (left, base), "axis")]
+    step_x, step_y = (4, 10) if shown.imperial else (100, 5)
+    for x in np.arange(np.ceil(least / step_x) * step_x, most + 1e-9, step_x):
+        a = at(float(x), 0)
+        parts += [svg.line(a, (a[0], a[1] + 5), "axis"), svg.text((a[0], a[1] + 19), f"{x:g}", "small muted", "middle")]
+    for y in np.arange(step_y, top, step_y):
+        a = at(least, float(y))
+        parts += [
+            svg.line((left - 4, a[1]), (left, a[1]), "axis"),
+            svg.text((left - 8, a[1] + 4), f"{y:g}", "small muted", "end"),
+        ]
+    for k, (d, w) in enumerate(bows):
+        points = [at(x, y) for x, y in zip(d / length, w / force, strict=True)]
+        parts += [svg.path(points, f"line variant-{k}"), svg.text((points[-1][0] + 6, points[-1][1] + 4), LETTERS[k], "strong")]
+    parts.append(svg.text((left + 8, 14), "lb against inches" if shown.imperial else "kg against mm", "small muted"))
+    ends = ", ".join(f"{LETTERS[k]} {shown.fine_weight(float(w[-1]))}" for k, (_, w) in enumerate(bows))
+    return svg.picture(width, height, parts, f"Force–draw curves; at full draw {ends}.", "compare-curves")
+
+
+@dataclass(frozen=True)
+class MapData:
+    """A map: values ``(first, second)``, the words of both axes' ends, how a value is written, and the cell to mark."""
+
+    title: str
+    values: Floats
+    write: Callable[[float], str]
+    first: tuple[str, str, str]
+    second: tuple[str, str, str]
+    here: tuple[int, int]
+    best: tuple[int, int] | None = None
+
+
+LEVELS = 7
+
+
+def sweep_map(data: MapData) -> SafeString:
+    """Cells from light to dark, the figures of every fourth written on them."""
+    rows, columns = data.values.shape
+    cell, left, top = 15.0, 92.0, 30.0
+    known = data.values[np.isfinite(data.values)]
+    low, high = (float(known.min()), float(known.max())) if known.size else (0.0, 1.0)
+    write = data.write
+    parts = [svg.text((left, 18), data.title, "strong")]
+    for i in range(rows):
+        for j in range(columns):
+            value = float(data.values[i, j])
+            x, y = left + j * cell, top + (rows - 1 - i) * cell
+            if not np.isfinite(value):
+                parts.append(svg.rect(x, y, cell, cell, "heat-none"))
+                continue
+            level = min(LEVELS - 1, int((value - low) / max(high - low, 1e-12) * LEVELS))
+            parts.append(svg.rect(x, y, cell, cell, f"heat-{level}"))
+    for i in range(2, rows, 5):
+        for j in range(2, columns, 5):
+            if np.isfinite(data.values[i, j]):
+                at = (left + (j + 0.5) * cell, top + (rows - 0.5 - i) * cell + 5)
+                parts.append(svg.text(at, write(float(data.values[i, j])), "heat-figure", "middle"))
+    for mark, css in ((data.here, "heat-here"), (data.best, "heat-best")):
+        if mark is not None:
+            parts.append(svg.rect(left + mark[1] * cell, top + (rows - 1 - mark[0]) * cell, cell, cell, css))
+    wide, tall = columns * cell, rows * cell
+    name, start, end = data.second
+    parts += [
+        svg.text((left, top + tall + 18), start, "small muted"),
+        svg.text((left + wide / 2, top + tall + 18), name, "small strong", "middle"),
+        svg.text((left + wide, top + tall + 18), end, "small muted", "end"),
+    ]
+    name, start, end = data.first
+    parts += [
+        svg.text((left - 6, top + tall), start, "small muted", "end"),
+        svg.text((left - 6, top + tall / 2), name, "small strong", "end"),
+        svg.text((left - 6, top + 12), end, "small muted", "end"),
+    ]
+    said = f"{data.title} from {write(low)} to {write(high)}; {data.first[0]} {data.first[1]} to {data.first[2]} upwards,"
+    said += f" {data.second[0]} {data.second[1]} to {data.second[2]} to the right."
+    return svg.picture(left + wide + 8, top + tall + 26, parts, said, "sweep-map")
