@@ -59,6 +59,44 @@ def shortened(bow: Bow, by: float) -> Bow:
     return replace(bow, upper=cut(bow.upper), lower=cut(bow.lower))
 
 
+def with_station(bow: Bow, side: int, at: float) -> Bow:
+    """Add a station to a limb (0 upper, 1 lower) at a place from its root (m), on the lines that are there.
+
+    Raises:
+        DescriptionError: the place lies off the limb or on a station.
+    """
+    limb = bow.limbs[side]
+    if not (np.isfinite(at) and 0 < at < limb.length):
+        raise DescriptionError("The new mark must lie between the fade and the nock.", "at")
+    if np.abs(limb.at - at).min() < 1e-3:
+        raise DescriptionError("There is a mark at that place already.", "at")
+    return _with_limb(bow, side, _at_stations(limb, np.sort(np.append(limb.at, at))))
+
+
+def without_station(bow: Bow, side: int, number: int) -> Bow:
+    """Take a station off a limb; the first and the last stay.
+
+    Raises:
+        DescriptionError: it is the first or the last, or is not there.
+    """
+    limb = bow.limbs[side]
+    if not 0 < number < limb.at.size - 1:
+        raise DescriptionError("The marks at the fade and at the nock stay.", "station")
+    return _with_limb(bow, side, _at_stations(limb, np.delete(limb.at, number)))
+
+
+def mirrored(bow: Bow, from_side: int) -> Bow:
+    """Give the other limb the widths and thicknesses of one limb, at the same shares of its length."""
+    model, other = bow.limbs[from_side], bow.limbs[1 - from_side]
+    share = other.at / other.length * model.length
+    width, thickness = (np.interp(share, model.at, values) for values in (model.width, model.thickness))
+    return _with_limb(bow, 1 - from_side, replace(other, width=width, thickness=thickness))
+
+
+def _with_limb(bow: Bow, side: int, limb: Limb) -> Bow:
+    return replace(bow, upper=limb) if side == 0 else replace(bow, lower=limb)
+
+
 def reflexed(bow: Bow, tips: float) -> Bow:
     """Move both unstrung tips towards the back by an even added curvature; ``tips`` in m, below zero for deflex."""
 

@@ -12,7 +12,7 @@ from tests.browser.conftest import Server
 SCREENS = {
     "today": "/", "staves": "/staves/", "stave": "/staves/18/", "stave form": "/staves/new/", "fit": "/staves/14/fit/", "designs": "/designs/",
     "design": "/designs/1/", "design form": "/designs/1/edit/", "marks": "/designs/1/marks/",
-    "layered design": "/designs/5/", "compare": "/designs/compare/?d=1&d=5", "sweep": "/designs/1/sweep/",
+    "layered design": "/designs/5/", "layouts": "/designs/layouts/", "walk": "/designs/1/walk/?step=8", "compare": "/designs/compare/?d=1&d=5", "sweep": "/designs/1/sweep/",
     "bow file": "/designs/import/", "builds": "/builds/", "start": "/builds/new/",
     "wood": "/builds/14/wood/", "rough": "/builds/14/rough/", "back with a wait": "/builds/17/back/", "tiller": "/builds/14/tiller/",
     "bench": "/builds/14/tiller/bench/", "strings": "/builds/13/strings/", "finish": "/builds/13/finish/",

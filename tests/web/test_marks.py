@@ -1,6 +1,8 @@
 """The design room's marks, bow files in and out, layers, the loosed arrow, and what changes would do."""
 
+import html
 import json
+import re
 import time
 from dataclasses import replace
 from types import SimpleNamespace
@@ -13,12 +15,14 @@ from django.urls import reverse
 
 from bowyery import bowfile, statics
 from bowyery.dynamics import DAMPING, loose
-from bowyery.units import GRAIN, INCH, POUND_FORCE
+from bowyery.layout import LAYOUTS
+from bowyery.units import GRAIN, INCH, LENGTH, POUND_FORCE, read
 from fellwind.builds.models import Entry, Measure
-from fellwind.designs import services
+from fellwind.designs import services, words
 from fellwind.designs.forms import MarksForm
 from fellwind.designs.models import Design
-from fellwind.workshop.measures import Units
+from fellwind.drawing.ruler import pixels_per_metre
+from fellwind.workshop.measures import Units, bare
 from tests.conftest import signed_in
 from tests.core.bows import bow, limb
 from tests.core.test_backbow import tied
@@ -286,3 +290,122 @@ def test_two_measures_are_swept_and_the_best_is_named(client: Client, shop: Simp
     for odd in ({"first": "width", "second": "width"}, {"first": "colour", "second": "width"}):
         assert "Choose two different measures" in client.get(where, odd).content.decode()
     assert services.best_of(answer, 5000.0) is None
+
+
+def test_layout_families_are_shown_and_start_a_design(client: Client, shop: SimpleNamespace) -> None:
+    page = client.get(reverse("designs:layouts")).content.decode()
+    for name in LAYOUTS:
+        assert name.capitalize() in page
+        form = client.get(reverse("designs:new"), {"layout": name}).content.decode()
+        layout = LAYOUTS[name](shop.archer.draw)
+        assert f'name="width" value="{bare(LENGTH, layout.width, Units())}"' in form
+        content = design_form(shop.design, name=name, material="black locust", stave="", weight="40", **{
+            "handle": bare(LENGTH, layout.handle, Units()), "fade": bare(LENGTH, layout.fade, Units()), "length": "",
+            "width": bare(LENGTH, layout.width, Units()), "tip_width": bare(LENGTH, layout.tip_width, Units()),
+            "root_width": str(round(layout.root_width * 100)), "parallel": str(round(layout.parallel * 100)), "section": layout.shape.name,
+            "handle_depth": bare(LENGTH, layout.handle_depth, Units()),
+        })  # fmt: skip
+        answer = client.post(reverse("designs:new"), content)
+        assert answer.status_code == 302, (name, answer.content.decode()[-2500:])
+        assert client.get(answer["Location"]).status_code == 200
+    mid = Design.objects.get(name="widest at mid-limb")
+    marks = services.solution(mid).marks
+    assert max(m.width for m in marks) > 1.2 * marks[0].width
+    assert client.get(reverse("designs:new"), {"layout": "square"}).status_code == 200
+
+
+def test_the_lay_out_is_walked_mark_by_mark(client: Client, shop: SimpleNamespace) -> None:
+    where, found, shown = reverse("designs:walk", args=[shop.design.pk]), services.solution(shop.design), Units()
+    steps = words.walk(shop.design, found, shown)
+    assert len(steps) == 6 + len(found.marks)
+    seen = [client.get(where, {"step": k}).content.decode() for k in range(1, len(steps) + 1)]
+    for page, step in zip(seen, steps, strict=True):
+        assert step.figure in page
+    assert "the two halves must agree" in seen[1]
+    assert f"{shown.thickness(found.marks[0].width / 2)} + " in seen[5]
+    assert "find the centre again" in seen[-1] and "The lay-out is done" in seen[-1]
+    for odd in ("0", "999", "x", "²", "-3"):
+        assert client.get(where, {"step": odd}).status_code == 200
+
+
+def test_secondary_risks_are_said_with_what_would_mend_them(client: Client, shop: SimpleNamespace) -> None:
+    def said(**change: object) -> str:
+        design = Design.objects.get(pk=shop.design.pk)
+        for name, value in change.items():
+            setattr(design, name, value)
+        return " ".join(words.warnings(services.solution(design), design, Units()))
+
+    calm = said()
+    assert "turn aside" not in calm and "abrupt" not in calm and "brittle" not in calm
+    assert "may turn aside" in said(width=0.6 * INCH, tip_width=0.4 * INCH)
+    assert "so abrupt a step" in said(fade=0.5 * INCH)
+    assert "heavy tips" in said(tip_width=1.7 * INCH, least_tip=0.6 * INCH)
+    assert "takes more set" in said(moisture=0.15) and "brittle" in said(moisture=0.045)
+    shop.stave.drift, shop.stave.drift_over = 0.08, 0.5
+    shop.stave.save()
+    assert "runs off and leaves" in said()
+
+
+def acted(client: Client, shop: SimpleNamespace, form: dict[str, str], **what: str) -> dict[str, str]:
+    """What the marks form holds after an act."""
+    answer = client.post(reverse("designs:marks_act", args=[shop.design.pk]), form | what)
+    assert answer.status_code == 200
+    text = answer.content.decode()
+    fields = dict(re.findall(r'<input type="(?:text|hidden)" name="([^"]+)" value="([^"]*)"', text))
+    fields |= dict.fromkeys(re.findall(r'name="(lock_[a-z_0-9]+)" checked', text), "on")
+    said = re.search(r'role="alert">([^<]*)<', text.split("hx-swap-oob")[0])
+    return {k: html.unescape(v) for k, v in fields.items() if k != "csrfmiddlewaretoken"} | {"said": said[1] if said else ""}
+
+
+def test_points_are_dragged_and_stepped_on_the_ruler(client: Client, shop: SimpleNamespace) -> None:
+    form = marks_form(shop.design)
+    page = client.get(reverse("designs:marks", args=[shop.design.pk])).content.decode()
+    found = services.solution(shop.design)
+    assert page.count("data-handle=") == 2 * len(found.marks)
+    up = acted(client, shop, form, action="step", name="upper_thickness_4", nudge="up")
+    assert (form["upper_thickness_4"], up["upper_thickness_4"]) == ("15/32", "31/64")
+    assert up["lower_thickness_4"] == form["lower_thickness_4"]
+    data = services.ruler_data(found)
+    for name, is_width in (("upper_thickness_4", False), ("lower_width_6", True)):
+        pixels = pixels_per_metre(data, is_width) * 3 * INCH / 64
+        thinner = acted(client, shop, form, action="drag", name=name, dy=str(pixels))
+        assert read(thinner[name], LENGTH, "imperial") == pytest.approx(
+            read(form[name], LENGTH, "imperial") - 3 * INCH / 64, abs=1e-9
+        )
+    held = acted(client, shop, form | {"lock_upper_thickness_4": "on"}, action="step", name="upper_thickness_4", nudge="up")
+    assert held["upper_thickness_4"] == "15/32" and held["lock_upper_thickness_4"] == "on"
+    far = acted(client, shop, form, action="drag", name="upper_thickness_4", dy="9999")
+    assert read(far["upper_thickness_4"], LENGTH, "imperial") >= 0.0009
+    for odd in ({"action": "drag", "name": "draft", "dy": "3"}, {"action": "step", "name": "x"}, {"action": "drag", "name": "upper_width_1", "dy": "nan"},
+                {"action": "fly"}, {"action": "remove", "side": "middle", "number": "²"}):  # fmt: skip
+        same = acted(client, shop, form, **odd)
+        assert same["upper_width_1"] == form["upper_width_1"]
+
+
+def test_marks_come_and_go_and_limbs_are_mirrored(client: Client, shop: SimpleNamespace) -> None:
+    form = marks_form(shop.design)
+    count = sum(k.startswith("upper_width") for k in form)
+    more = acted(client, shop, form, action="add", side="upper", place="15")
+    assert sum(k.startswith("upper_width") for k in more) == count + 1 and not more["said"]
+    assert read(more["upper_thickness_6"], LENGTH, "imperial") == pytest.approx(
+        (read(form["upper_thickness_5"], LENGTH, "imperial") + read(form["upper_thickness_6"], LENGTH, "imperial")) / 2,
+        abs=INCH / 64,
+    )
+    less = acted(client, shop, more, action="remove", side="upper", number="6")
+    assert sum(k.startswith("upper_width") for k in less) == count
+    for what, says in (
+        ({"action": "add", "side": "upper", "place": "90"}, "between the fade and the nock"), ({"action": "add", "place": "14"}, "already"),
+        ({"action": "add", "place": "far"}, "could not be read"), ({"action": "remove", "number": "0"}, "stay"),
+    ):  # fmt: skip
+        wrong = acted(client, shop, form, **what)
+        assert says in wrong["said"] and wrong["upper_width_3"] == form["upper_width_3"]
+    changed = form | {"upper_width_3": "1 1/2", "upper_thickness_3": "0.4", "lock_lower_thickness_3": "on"}
+    even = acted(client, shop, changed, action="mirror", side="upper")
+    assert even["lower_width_3"] == "1 1/2" and even["lower_thickness_3"] == form["lower_thickness_3"]
+    # what was added and mirrored is kept as it stands
+    assert client.post(reverse("designs:marks", args=[shop.design.pk]), more).status_code == 302
+    shop.design.refresh_from_db()
+    assert services.solution(shop.design).bow.upper.at.size == count + 1
+    wrong = acted(client, shop, form | {"upper_width_2": "2 lb"}, action="mirror", side="upper")
+    assert wrong["upper_width_2"] == "2 lb"
+    assert client.post(reverse("designs:marks", args=[shop.design.pk]), form | {"draft": "{"}).status_code in (302, 422)

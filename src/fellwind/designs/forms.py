@@ -47,13 +47,15 @@ class DesignForm(MeasuredForm):
     arrow = MeasureField("mass", low=50 * GRAIN, high=3000 * GRAIN, required=False, label="Arrow",
                          help_text="empty: ten grains for each pound of weight")  # fmt: skip
     section = forms.ChoiceField(choices=[(k, k) for k in SECTIONS], label="Section")
-    handle = MeasureField("length", low=0.03, high=0.4, initial=4 * INCH, label="Handle length")
-    fade = MeasureField("length", low=0.005, high=0.2, initial=2 * INCH, label="Each fade")
+    handle = MeasureField("length", low=0.0, high=0.4, initial=4 * INCH, label="Handle length")
+    fade = MeasureField("length", low=0.0, high=0.2, initial=2 * INCH, label="Each fade")
     grip_drop = MeasureField("length", low=-0.05, high=0.12, initial=0.0, label="Grip below centre", help_text="0: centred")
     handle_depth = MeasureField("length", low=0.015, high=0.09, initial=1.75 * INCH, label="Handle depth, back to belly")
     width = MeasureField("length", low=0.01, high=0.12, initial=1.75 * INCH, label="Limb width")
     parallel = forms.IntegerField(min_value=0, max_value=95, initial=50, label="Full width for",
                                   help_text="per cent of the bending limb, then a straight taper")  # fmt: skip
+    root_width = forms.IntegerField(min_value=30, max_value=100, initial=100, label="Width at the fade",
+                                    help_text="per cent of the full width; less: widest further out")  # fmt: skip
     tip_width = MeasureField("length", low=0.006, high=0.06, initial=0.5 * INCH, label="Tip width")
     solve_for = forms.ChoiceField(choices=list(SOLVE_FOR.items()), label="Solve for", initial="thickness",
                                   help_text="of the wood; with layers on it, of the core")  # fmt: skip
@@ -83,7 +85,21 @@ class DesignForm(MeasuredForm):
         ("For whom, of what", ("name", "archer", "stave", "material", "moisture")),
         ("What it shall do", ("weight", "draw", "fingers", "brace_height", "family", "fibre", "arrow")),
         ("Length and grip", ("length", "handle", "fade", "grip_drop", "handle_depth")),
-        ("Limbs", ("width", "parallel", "tip_width", "least_tip", "reflex", "section", "solve_for", "depth_root", "depth_nock")),
+        (
+            "Limbs",
+            (
+                "width",
+                "parallel",
+                "root_width",
+                "tip_width",
+                "least_tip",
+                "reflex",
+                "section",
+                "solve_for",
+                "depth_root",
+                "depth_nock",
+            ),
+        ),
         ("Layers on the wood", ("back", "back_root", "back_nock", "belly", "belly_root", "belly_nock")),
         ("On paper", ("marked_in", "notes")),
     )
@@ -95,7 +111,7 @@ class DesignForm(MeasuredForm):
         self.declared_fields["fibre"].choices = [(name, name) for name in materials.fibres()]
         super().__init__(*args, **kwargs)
 
-        self.fields["parallel"].unit = "%"
+        self.fields["parallel"].unit = self.fields["root_width"].unit = "%"
 
     def groups(self) -> list[tuple[str, list[forms.BoundField]]]:
         """Fields in the order of the work."""
@@ -126,7 +142,7 @@ class DesignForm(MeasuredForm):
         design.weight = self.value("weight") or archer.weight
         design.draw = self.value("draw") or archer.draw
         design.fingers = data["fingers"] or archer.fingers
-        design.parallel = data["parallel"] / 100
+        design.parallel, design.root_width = data["parallel"] / 100, data["root_width"] / 100
         design.arrow = self.value("arrow")
         design.length = self.value("length") or 2 * design.draw + design.handle + 2 * design.fade
         return design
@@ -135,17 +151,28 @@ class DesignForm(MeasuredForm):
     def initial_of(cls, design: Design) -> dict[str, object]:
         """Values of a design for editing."""
         names = (*cls.SIZES, *cls.PLAIN, "material", "weight", "draw", "fingers", "length", "arrow")
-        return {name: getattr(design, name) for name in names} | {"parallel": round(design.parallel * 100)}
+        return {name: getattr(design, name) for name in names} | {
+            "parallel": round(design.parallel * 100), "root_width": round(design.root_width * 100),
+        }  # fmt: skip
 
 
 class MarksForm(MeasuredForm):
-    """Width and thickness at every mark of a bow. A figure left as it was shown keeps its exact value."""
+    """Width and thickness at every mark of a bow. A figure left as it was shown keeps its exact value.
 
-    def __init__(self, *args: object, bow: Bow, **kwargs: object) -> None:
-        super().__init__(*args, shown=kwargs.pop("shown"), **kwargs)
-        self.bow = bow
+    The bow whose marks these are travels with the form as its bow file, so that marks can come and go before any is kept.
+    """
+
+    draft = forms.CharField(widget=forms.HiddenInput, required=False, max_length=bowfile.MOST_BYTES)
+
+    def __init__(
+        self, *args: object, bow: Bow, shown: Units, keep: frozenset[str] | set[str] = frozenset(), **kwargs: object
+    ) -> None:
+        super().__init__(*args, shown=shown, **kwargs)
+        self.keep = keep
+        self.bow = self._draft(bow)
+        self.initial["draft"] = bowfile.dumps(self.bow)
         self.rows: dict[str, list[tuple[float, str, str]]] = {}
-        for side, limb in zip(("upper", "lower"), bow.limbs, strict=True):
+        for side, limb in zip(("upper", "lower"), self.bow.limbs, strict=True):
             self.rows[side] = []
             for number, at in enumerate(limb.at):
                 names = f"{side}_width_{number}", f"{side}_thickness_{number}"
@@ -157,6 +184,14 @@ class MarksForm(MeasuredForm):
                     self._add(name, f"{what.capitalize()}, {where}", high, float(value))
                 self.rows[side].append((limb.root[0] + float(at), *names))
 
+    def _draft(self, kept: Bow) -> Bow:
+        """The bow that was posted along, or the kept one."""
+        text = self.data.get("draft", "") if self.is_bound else ""
+        try:
+            return bowfile.loads(text) if text else kept
+        except BowyeryError:
+            return kept
+
     def _add(self, name: str, label: str, high: float, value: float) -> None:
         field = MeasureField("length", low=0.0005, high=high, label=label)
         given = self.data.get("page_world") if self.is_bound else None
@@ -167,9 +202,20 @@ class MarksForm(MeasuredForm):
         self.fields[name] = field
         self.initial[name] = bare(field.quantity, value, self.shown)
 
-    def tables(self) -> list[tuple[str, list[tuple[float, BoundField, BoundField]]]]:
-        """Rows of both limbs: distance from the centre (m), width, thickness."""
-        return [(side, [(at, self[w], self[t]) for at, w, t in rows]) for side, rows in self.rows.items()]
+    def locked(self) -> set[str]:
+        """Names of the figures that stay as they are."""
+        return {name for name in self.fields if f"lock_{name}" in self.data} if self.is_bound else set(self.keep)
+
+    def tables(self) -> list[tuple[str, list[tuple[float, tuple[tuple[BoundField, bool], ...], bool]]]]:
+        """Rows of both limbs: distance from the centre (m), width and thickness each with its lock, whether it may go."""
+        held = self.locked()
+        return [
+            (
+                side,
+                [(at, ((self[w], w in held), (self[t], t in held)), 0 < k < len(rows) - 1) for k, (at, w, t) in enumerate(rows)],
+            )
+            for side, rows in self.rows.items()
+        ]
 
     @property
     def unit(self) -> str:
@@ -177,7 +223,7 @@ class MarksForm(MeasuredForm):
         return self.fields[self.rows["upper"][0][1]].unit
 
     def marked(self) -> Bow:
-        """The bow with the figures of the form."""
+        """The bow with the figures of the form; locked ones keep what they were."""
         limbs = []
         for side, limb in zip(("upper", "lower"), self.bow.limbs, strict=True):
             rows = self.rows[side]
@@ -188,7 +234,7 @@ class MarksForm(MeasuredForm):
     def _value(self, name: str) -> float:
         measured: Measured = self.cleaned_data[name]
         exact, shown = self.fields[name].exact
-        return exact if measured.text == shown else measured.value
+        return exact if measured.text == shown or name in self.locked() else measured.value
 
 
 class ImportForm(MeasuredForm):

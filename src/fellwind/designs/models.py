@@ -39,6 +39,7 @@ class Design(models.Model):
     width = models.FloatField(default=1.75 * INCH)
     tip_width = models.FloatField(default=0.5 * INCH)
     parallel = models.FloatField(default=0.5)
+    root_width = models.FloatField(default=1.0)
     grip_drop = models.FloatField(default=0.0)
     handle_depth = models.FloatField(default=1.75 * INCH)
     least_tip = models.FloatField(default=0.3125 * INCH)

@@ -25,6 +25,7 @@ from bowyery.units import INCH
 from fellwind.builds.models import Measure
 from fellwind.cache import computed
 from fellwind.designs.models import Design
+from fellwind.designs.words import verdict
 from fellwind.drawing.curve import CurveData
 from fellwind.drawing.ruler import LimbTrack, RulerData
 from fellwind.drawing.tree import Bent
@@ -56,7 +57,7 @@ def core_inputs(design: Design) -> tuple[Layout, Wanted, Material, Rounding]:
     back = _layers(design.back, design.back_root, design.back_nock, design.moisture)
     belly = _layers(design.belly, design.belly_root, design.belly_nock, design.moisture)
     layout = Layout(
-        design.length, design.handle, design.fade, design.width, design.tip_width, design.parallel,
+        design.length, design.handle, design.fade, design.width, design.tip_width, design.parallel, design.root_width,
         grip_drop=design.grip_drop, handle_depth=design.handle_depth, least_tip=design.least_tip, reflex=design.reflex,
         shape=Shape(design.section), back=back, belly=belly,
         unknown="width" if design.solve_for == "width" else "core" if back or belly else "thickness",
@@ -280,52 +281,6 @@ def schools(design: Design) -> list[SchoolRow]:
     for answer in answers:
         rows.append(SchoolRow(answer.school, RULES[answer.school], answer, answer.use, verdict(answer.use, answer.rupture_use)))
     return rows
-
-
-def verdict(use: float | None, rupture_use: float | None) -> str:
-    """What being bent to a share of what lasts, and of what breaks, means in words."""
-    if use is None or rupture_use is None:
-        return "cannot be built so"
-    if use <= 1.005:
-        return "lasts"
-    if rupture_use <= 0.93:
-        return "takes set, wants good wood"
-    if rupture_use <= 1:
-        return "near breaking, only in chosen wood"
-    return "is likely to break"
-
-
-def warnings(found: Solution) -> list[str]:
-    """What of a solved design its layers cannot bear, with what would mend it."""
-    wood, strain = found.wood, found.strain
-    said = []
-    if found.use > 1.005:
-        danger = "is likely to break" if found.rupture_use > 0.9 else "will take much set"
-        mend = "A longer bow, a shorter draw, or wider and thinner limbs would mend it."
-        if len(found.bow.upper.layers) == 1:
-            said.append(
-                f"At full draw the surface is strained {strain * 100:.2f} %. Sound {wood.name} lasts at"
-                f" {wood.working_strain * 100:.2f} % and breaks near {wood.rupture_strain * 100:.2f} %: this bow {danger}. {mend}"
-            )
-        else:
-            said.append(
-                f"At full draw one of the layers is bent to {found.use * 100:.0f} % of what it bears for years: this bow"
-                f" {danger}. {mend}"
-            )
-    if wood.estimate:
-        said.append(
-            f"Published tests of {wood.name} are few; its figures are set between relatives. Test the stave and enter"
-            " its own modulus."
-        )
-    if found.curve.stack > 1.35:
-        said.append(
-            f"The last inches stack: weight rises {found.curve.stack:.1f} times as fast there as on the whole."
-            " A longer bow or a little reflex draws more softly."
-        )
-    deep = max(m.thickness / m.width for m in found.marks)
-    if deep > 1.0:
-        said.append("Somewhere the limb is deeper than wide; there it may turn sideways. Make it wider there.")
-    return said
 
 
 def _track(found: Solution, limb: int, profile: np.ndarray, strain: np.ndarray) -> LimbTrack:

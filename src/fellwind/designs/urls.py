@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from fellwind.designs import views
+from fellwind.designs import marks, views
 
 app_name = "designs"
 urlpatterns = [
@@ -10,6 +10,8 @@ urlpatterns = [
     path("new/", views.edit, name="new"),
     path("preview/", views.preview, name="preview_new"),
     path("near/", views.near, name="near_new"),
+    path("layouts/", views.layouts, name="layouts"),
+    path("<int:pk>/walk/", views.walk, name="walk"),
     path("compare/", views.compare, name="compare"),
     path("import/", views.bring_in, name="import"),
     path("<int:pk>/", views.detail, name="detail"),
@@ -17,8 +19,9 @@ urlpatterns = [
     path("<int:pk>/preview/", views.preview, name="preview"),
     path("<int:pk>/sweep/", views.sweep_view, name="sweep"),
     path("<int:pk>/near/", views.near, name="near"),
-    path("<int:pk>/marks/", views.marks, name="marks"),
-    path("<int:pk>/marks/preview/", views.marks_preview, name="marks_preview"),
+    path("<int:pk>/marks/", marks.marks, name="marks"),
+    path("<int:pk>/marks/preview/", marks.marks_preview, name="marks_preview"),
+    path("<int:pk>/marks/act/", marks.marks_act, name="marks_act"),
     path("<int:pk>/solve-again/", views.solve_again, name="solve_again"),
     path("<int:pk>/changes/", views.changes, name="changes"),
     path("<int:pk>/bow.json", views.bow_file, name="bow_file"),

@@ -14,12 +14,14 @@ from bowyery import bowfile
 from bowyery.design import Solution
 from bowyery.dynamics import DAMPING
 from bowyery.errors import BowyeryError, DesignError
-from fellwind.designs import services
-from fellwind.designs.forms import DesignForm, ImportForm, MarksForm
+from bowyery.layout import LAYOUTS
+from bowyery.units import INCH
+from fellwind.designs import services, words
+from fellwind.designs.forms import DesignForm, ImportForm
 from fellwind.designs.models import Design
 from fellwind.drawing.compare import LETTERS, MapData, curves, outlines, sweep_map
 from fellwind.drawing.curve import curve_picture
-from fellwind.drawing.ruler import ruler_for, ruler_picture, small_outline
+from fellwind.drawing.ruler import Handle, ruler_for, ruler_picture, small_outline
 from fellwind.drawing.tree import tree_picture
 from fellwind.exports import template
 from fellwind.exports.marking import marking_table
@@ -28,7 +30,7 @@ from fellwind.workshop.measures import RULER_WORDS, Units, on_rulers
 from fellwind.workshop.models import Archer, Workshop
 
 
-def _designs() -> QuerySet[Design]:
+def designs() -> QuerySet[Design]:
     return Design.objects.select_related("archer", "stave")
 
 
@@ -36,7 +38,7 @@ def _designs() -> QuerySet[Design]:
 def design_list(request: HttpRequest) -> HttpResponse:
     """All designs with their outlines."""
     rows = []
-    for design in _designs().prefetch_related("builds")[:100]:
+    for design in designs().prefetch_related("builds")[:100]:
         found, trouble = services.try_solution(design)
         picture = small_outline(services.ruler_data(found)) if found else ""
         rows.append({"design": design, "picture": picture, "found": found, "trouble": trouble})
@@ -46,7 +48,7 @@ def design_list(request: HttpRequest) -> HttpResponse:
 @require_GET
 def detail(request: HttpRequest, pk: int) -> HttpResponse:
     """One design: ruler, tree, curve, marking table, length schools."""
-    design = get_object_or_404(_designs(), pk=pk)
+    design = get_object_or_404(designs(), pk=pk)
     context = {"design": design} | _result(design, units_of(request))
     if context["found"]:
         if not design.bow_file:
@@ -59,16 +61,18 @@ def detail(request: HttpRequest, pk: int) -> HttpResponse:
 def _result(design: Design, shown: Units, former: Solution | None = None, quick: bool = False) -> dict[str, object]:
     found, trouble = services.try_solution(design, keep=not quick)
     context: dict[str, object] = {"found": found, "trouble": trouble, "design": design}
-    return context if found is None else context | _shown(design, found, shown, former, quick)
+    return context if found is None else context | shown_of(design, found, shown, former, quick)
 
 
-def _shown(design: Design, found: Solution, shown: Units, former: Solution | None, quick: bool) -> dict[str, object]:
+def shown_of(
+    design: Design, found: Solution, shown: Units, former: Solution | None, quick: bool, handles: tuple[Handle, ...] = ()
+) -> dict[str, object]:
     """What the result part of a page shows of a solved design."""
     steps, damping = len(found.curve.drawn.draw), services.damping_of(design)
     data = services.ruler_data(found, former)
     title = f"The bow at brace and at full draw of {shown.length(design.draw)}, where it pulls {shown.fine_weight(found.weight)}."
     return {
-        "ruler": ruler_picture(data, shown),
+        "ruler": ruler_picture(data, shown, handles),
         "tree": tree_picture(
             services.bents(found, (steps // 2, steps - 1)),
             [],
@@ -79,11 +83,11 @@ def _shown(design: Design, found: Solution, shown: Units, former: Solution | Non
             title,
         ),
         "curve": curve_picture(services.curve_data(found, former), shown),
-        "warnings": services.warnings(found),
+        "warnings": words.warnings(found, design, shown),
         "marks": found.marks,
         "use": found.use,
         "layered": len(found.bow.upper.layers) > 1,
-        "verdict": services.verdict(found.use, found.rupture_use),
+        "verdict": words.verdict(found.use, found.rupture_use),
         "string_length": float(found.curve.braced.string_length[0]),
         "stack": found.curve.stack,
         "energy": float(found.curve.energy[-1]),
@@ -100,7 +104,7 @@ def edit(request: HttpRequest, pk: int | None = None) -> HttpResponse:
     if not Archer.objects.exists():
         messages.info(request, "A design is for somebody: add the archer first.")
         return redirect("workshop:archer_new")
-    design = get_object_or_404(_designs(), pk=pk) if pk else Design()
+    design = get_object_or_404(designs(), pk=pk) if pk else Design()
     shown = units_of(request)
     if request.method == "POST":
         form = DesignForm(request.POST, shown=shown)
@@ -127,6 +131,10 @@ def _edit_context(request: HttpRequest, design: Design, shown: Units, pk: int | 
         return {"form": form, "design_builds": design.builds.filter(finished=None)} | _result(design, shown)
     stave = request.GET.get("stave", "")
     initial = {"marked_in": shown.world, "stave": int(stave) if stave.isdecimal() else None}
+    make = LAYOUTS.get(request.GET.get("layout", ""))
+    if make is not None:
+        archer = Archer.objects.first()
+        initial |= words.layout_initial(make(archer.draw if archer else USUAL_DRAW))
     return {"form": DesignForm(shown=shown, initial=initial), "design": design}
 
 
@@ -142,7 +150,7 @@ def _beside(error: BowyeryError, form: DesignForm) -> tuple[str | None, str]:
 @require_POST
 def preview(request: HttpRequest, pk: int | None = None) -> HttpResponse:
     """What the figures typed so far come to, with the kept design as a faint line."""
-    design = get_object_or_404(_designs(), pk=pk) if pk else Design()
+    design = get_object_or_404(designs(), pk=pk) if pk else Design()
     former = services.try_solution(design)[0] if pk else None
     shown = units_of(request)
     form = DesignForm(request.POST, shown=shown)
@@ -156,7 +164,7 @@ def preview(request: HttpRequest, pk: int | None = None) -> HttpResponse:
 @require_POST
 def near(request: HttpRequest, pk: int | None = None) -> HttpResponse:
     """What could be built instead of the figures typed so far."""
-    design = get_object_or_404(_designs(), pk=pk) if pk else Design()
+    design = get_object_or_404(designs(), pk=pk) if pk else Design()
     shown = units_of(request)
     form = DesignForm(request.POST, shown=shown)
     if not form.is_valid():
@@ -164,57 +172,10 @@ def near(request: HttpRequest, pk: int | None = None) -> HttpResponse:
     return HttpResponse(escape(services.instead(form.fill(design), shown)))
 
 
-def marks(request: HttpRequest, pk: int) -> HttpResponse:
-    """Change widths and thicknesses mark by mark; from then on the design is as it is marked."""
-    design = get_object_or_404(_designs(), pk=pk)
-    shown = units_of(request)
-    found, trouble = services.try_solution(design)
-    if found is None:
-        messages.error(request, trouble)
-        return redirect("designs:detail", pk=pk)
-    if request.method == "POST":
-        form = MarksForm(request.POST, shown=shown, bow=found.bow)
-        if form.is_valid():
-            bow = form.marked()
-            try:
-                services.remarked(design, bow)
-            except BowyeryError as error:
-                form.add_error(None, str(error))
-            else:
-                design.bow_file = bowfile.dumps(bow)
-                design.save(update_fields=["bow_file"])
-                messages.success(request, f"The marks of {design.name} are kept as you set them.")
-                return redirect("designs:detail", pk=pk)
-        return render(request, "designs/marks.html", {"form": form, "design": design}, status=422)
-    form = MarksForm(shown=shown, bow=found.bow)
-    return render(
-        request, "designs/marks.html", {"form": form, "design": design, "found": found} | _shown(design, found, shown, None, True)
-    )
-
-
-@require_POST
-def marks_preview(request: HttpRequest, pk: int) -> HttpResponse:
-    """What the marks typed so far come to, with the kept ones as a faint line."""
-    design = get_object_or_404(_designs(), pk=pk)
-    shown = units_of(request)
-    found, trouble = services.try_solution(design)
-    if found is None:
-        return render(request, "designs/_result.html", {"found": None, "trouble": trouble})
-    form = MarksForm(request.POST, shown=shown, bow=found.bow)
-    if not form.is_valid():
-        return render(request, "designs/_result.html", {"found": None, "trouble": "", "form": form})
-    try:
-        now = services.remarked(design, form.marked())
-    except BowyeryError as error:
-        return render(request, "designs/_result.html", {"found": None, "trouble": str(error)})
-    context = {"found": now, "design": design} | _shown(design, now, shown, found, True)
-    return render(request, "designs/_result.html", context)
-
-
 @require_POST
 def solve_again(request: HttpRequest, pk: int) -> HttpResponse:
     """Let go of marks set by hand or by a file, and solve the design for its weight again."""
-    design = get_object_or_404(_designs(), pk=pk)
+    design = get_object_or_404(designs(), pk=pk)
     design.bow_file = ""
     try:
         services.solution(design)
@@ -249,7 +210,7 @@ def bring_in(request: HttpRequest) -> HttpResponse:
 @require_GET
 def changes(request: HttpRequest, pk: int) -> HttpResponse:
     """What shortening, heat, reflex or a backing would do to a design."""
-    design = get_object_or_404(_designs(), pk=pk)
+    design = get_object_or_404(designs(), pk=pk)
     found, _ = services.try_solution(design)
     rows = services.changes(design, found, units_of(request)) if found else ()
     return render(request, "designs/_changes.html", {"rows": rows, "design": design})
@@ -258,7 +219,7 @@ def changes(request: HttpRequest, pk: int) -> HttpResponse:
 @require_GET
 def bow_file(request: HttpRequest, pk: int) -> HttpResponse:
     """The design as an open bow file."""
-    design = get_object_or_404(_designs(), pk=pk)
+    design = get_object_or_404(designs(), pk=pk)
     found, trouble = services.try_solution(design)
     if found is None:
         return HttpResponse(trouble, status=409, content_type="text/plain; charset=utf-8")
@@ -272,7 +233,7 @@ def bow_file(request: HttpRequest, pk: int) -> HttpResponse:
 @require_GET
 def marking_pdf(request: HttpRequest, pk: int) -> HttpResponse:
     """The marking table on one sheet."""
-    design = get_object_or_404(_designs(), pk=pk)
+    design = get_object_or_404(designs(), pk=pk)
     found, trouble = services.try_solution(design)
     if found is None:
         return HttpResponse(trouble, status=409, content_type="text/plain; charset=utf-8")
@@ -290,7 +251,7 @@ TEMPLATE_TYPES = {"pdf": "application/pdf", "dxf": "image/vnd.dxf", "svg": "imag
 @require_GET
 def template_file(request: HttpRequest, pk: int, kind: str) -> HttpResponse:
     """The bow at full size for paper or a machine, or its marks as a table."""
-    design = get_object_or_404(_designs(), pk=pk)
+    design = get_object_or_404(designs(), pk=pk)
     found, trouble = services.try_solution(design)
     if found is None:
         return HttpResponse(trouble, status=409, content_type="text/plain; charset=utf-8")
@@ -317,7 +278,7 @@ def compare(request: HttpRequest) -> HttpResponse:
     """Up to four designs on one ruler and one chart."""
     shown = units_of(request)
     keys = [int(k) for k in request.GET.getlist("d") if k.isdecimal() and len(k) < 10][:4]
-    known = {d.pk: d for d in _designs().filter(pk__in=keys)}
+    known = {d.pk: d for d in designs().filter(pk__in=keys)}
     rows, troubles = [], []
     for pk in dict.fromkeys(k for k in keys if k in known):
         found, trouble = services.try_solution(known[pk])
@@ -325,10 +286,10 @@ def compare(request: HttpRequest) -> HttpResponse:
             troubles.append(f"{known[pk].name}: {trouble}")
             continue
         shot = services.loosed(known[pk], found, services.damping_of(known[pk]))
-        verdict = services.verdict(found.use, found.rupture_use)
+        verdict = words.verdict(found.use, found.rupture_use)
         rows.append({"design": known[pk], "found": found, "loosed": shot, "letter": LETTERS[len(rows)], "verdict": verdict,
                      "energy": float(found.curve.energy[-1]), "string": float(found.curve.braced.string_length[0])})  # fmt: skip
-    context: dict[str, object] = {"rows": rows, "troubles": troubles, "designs": _designs(), "chosen": keys}
+    context: dict[str, object] = {"rows": rows, "troubles": troubles, "designs": designs(), "chosen": keys}
     if rows:
         context["outlines"] = outlines([services.ruler_data(r["found"]) for r in rows], shown)
         drawn = [r["found"].curve.drawn for r in rows]
@@ -339,7 +300,7 @@ def compare(request: HttpRequest) -> HttpResponse:
 @require_GET
 def sweep_view(request: HttpRequest, pk: int) -> HttpResponse:
     """Weight, strain and speed over two measures of a design."""
-    design = get_object_or_404(_designs(), pk=pk)
+    design = get_object_or_404(designs(), pk=pk)
     shown = units_of(request)
     found, trouble = services.try_solution(design)
     context: dict[str, object] = {"design": design, "trouble": trouble}
@@ -378,3 +339,29 @@ def _swept(design: Design, found: Solution, first: services.Axis, second: servic
             "use": float(answer.use[best]), "speed": float(answer.speed[best]),
         }  # fmt: skip
     return context
+
+
+USUAL_DRAW = 28 * INCH
+
+
+@require_GET
+def layouts(request: HttpRequest) -> HttpResponse:
+    """The layout families, each as proportions for the newest archer's draw, with its drawing."""
+    archer = Archer.objects.first()
+    draw = archer.draw if archer else USUAL_DRAW
+    return render(request, "designs/layouts.html", {"rows": words.layout_choices(draw), "archer": archer, "draw": draw})
+
+
+@require_GET
+def walk(request: HttpRequest, pk: int) -> HttpResponse:
+    """The lay-out, one mark at a time, for three metres away."""
+    design = get_object_or_404(designs(), pk=pk)
+    found, trouble = services.try_solution(design)
+    context: dict[str, object] = {"design": design, "trouble": trouble}
+    if found is not None:
+        steps = words.walk(design, found, units_of(request))
+        key = request.GET.get("step", "1")
+        number = min(max(int(key), 1), len(steps)) if key.isdecimal() and len(key) < 6 else 1
+        context |= {"step": steps[number - 1], "number": number, "count": len(steps)}
+        context |= {"before": number - 1 or None, "after": number + 1 if number < len(steps) else None}
+    return render(request, "designs/walk.html", context)

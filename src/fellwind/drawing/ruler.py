@@ -181,12 +181,45 @@ def ruler_for(data: RulerData) -> Ruler:
     return Ruler(float(data.lower.from_centre[-1]), float(data.upper.from_centre[-1]))
 
 
-def ruler_picture(data: RulerData, shown: Units) -> SafeString:
+@dataclass(frozen=True)
+class Handle:
+    """A figure that can be taken hold of on the ruler: its field's name, place, size (m), whether a width, and words."""
+
+    name: str
+    from_centre: float
+    upper: bool
+    size: float
+    is_width: bool
+    words: str
+    locked: bool = False
+
+
+def pixels_per_metre(data: RulerData, is_width: bool) -> float:
+    """How many pixels a metre of width (both edges move) or thickness is on the ruler, upwards."""
+    if is_width:
+        return ruler_for(data).scale * 1.6 / 2
+    return 46 / max(float(data.upper.thickness.max()), float(data.lower.thickness.max()))
+
+
+def _handles(ruler: Ruler, data: RulerData, handles: tuple[Handle, ...]) -> list[str]:
+    parts = []
+    for one in handles:
+        y = (96.0 if one.is_width else 176.0) - one.size * pixels_per_metre(data, one.is_width)
+        css = "handle handle-locked" if one.locked else "handle"
+        parts.append(
+            f'<circle class="{css}" cx="{svg.n(ruler.x(one.from_centre, one.upper))}" cy="{svg.n(y)}" r="5" tabindex="0"'
+            f' role="button" data-handle="{escape(one.name)}" aria-label="{escape(one.words)}"/>'
+        )
+    return parts
+
+
+def ruler_picture(data: RulerData, shown: Units, handles: tuple[Handle, ...] = ()) -> SafeString:
     """Draw the ruler with outline, thickness, unstrung profile and strain; with its readable places.
 
     Args:
         data: what to draw.
         shown: the reader's units.
+        handles: figures that can be dragged on it.
     """
     ruler = ruler_for(data)
     low, high = ruler.x(float(data.lower.from_centre[-1]), False), ruler.x(float(data.upper.from_centre[-1]))
@@ -230,6 +263,7 @@ def ruler_picture(data: RulerData, shown: Units) -> SafeString:
     )
     parts.append(svg.line((low, y), (high, y), "rule"))
 
+    parts += _handles(ruler, data, handles)
     parts.append('<line class="hairline" x1="0" x2="0" y1="16" y2="344" visibility="hidden"/>')
     peak = max(float(data.upper.strain.max()), float(data.lower.strain.max()))
     title = (
@@ -242,7 +276,7 @@ def ruler_picture(data: RulerData, shown: Units) -> SafeString:
     return mark_safe(  # noqa: S308
         f'<div class="ruler" data-ruler data-places="{places}" tabindex="0" aria-label="Ruler; left and right arrows'
         f' move the hairline" role="group"><div class="ruler-scroll">'
-        f"{svg.picture(WIDTH, 352, parts, title, 'ruler-picture')}</div>"
+        f"{svg.picture(WIDTH, 352, parts, title, 'ruler-picture', 'group' if handles else 'img')}</div>"
         '<output class="strip" aria-live="polite">Point at a place, or use the arrow keys, to read it.</output></div>'
     )
 

@@ -1,0 +1,181 @@
+"""What the design room says of a bow in words: verdicts, risks, layout families, and the lay-out step by step."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from bowyery.design import Solution
+from bowyery.layout import LAYOUTS, Layout
+from bowyery.risks import ABRUPT_FADE, LATERAL_RULE, risks
+from bowyery.stave import run_out
+from bowyery.units import POUND_FORCE
+from fellwind.designs.models import Design
+from fellwind.drawing.ruler import LimbTrack, RulerData, small_outline
+from fellwind.workshop.measures import Units
+
+
+def verdict(use: float | None, rupture_use: float | None) -> str:
+    """What being bent to a share of what lasts, and of what breaks, means in words."""
+    if use is None or rupture_use is None:
+        return "cannot be built so"
+    if use <= 1.005:
+        return "lasts"
+    if rupture_use <= 0.93:
+        return "takes set, wants good wood"
+    if rupture_use <= 1:
+        return "near breaking, only in chosen wood"
+    return "is likely to break"
+
+
+def warnings(found: Solution, design: Design, shown: Units) -> list[str]:
+    """What may go wrong with a solved design, with what would mend it."""
+    wood, strain = found.wood, found.strain
+    said = []
+    if found.use > 1.005:
+        danger = "is likely to break" if found.rupture_use > 0.9 else "will take much set"
+        mend = "A longer bow, a shorter draw, or wider and thinner limbs would mend it."
+        if len(found.bow.upper.layers) == 1:
+            said.append(
+                f"At full draw the surface is strained {strain * 100:.2f} %. Sound {wood.name} lasts at"
+                f" {wood.working_strain * 100:.2f} % and breaks near {wood.rupture_strain * 100:.2f} %: this bow {danger}. {mend}"
+            )
+        else:
+            said.append(
+                f"At full draw one of the layers is bent to {found.use * 100:.0f} % of what it bears for years: this bow"
+                f" {danger}. {mend}"
+            )
+    if wood.estimate:
+        said.append(
+            f"Published tests of {wood.name} are few; its figures are set between relatives. Test the stave and enter"
+            " its own modulus."
+        )
+    if found.curve.stack > 1.35:
+        said.append(
+            f"The last inches stack: weight rises {found.curve.stack:.1f} times as fast there as on the whole."
+            " A longer bow or a little reflex draws more softly."
+        )
+    return [*said, *_secondary(found, design, shown)]
+
+
+def _secondary(found: Solution, design: Design, shown: Units) -> list[str]:
+    """Sideways turning, abrupt fades, heavy tips, running grain and moisture, in words."""
+    layout, said = found.layout, []
+    risk = risks(found.bow, found.curve.limbs, layout.fade, layout.handle_depth)
+    limb = ("upper", "lower")[risk.lateral_limb]
+    at = shown.length(found.bow.limbs[risk.lateral_limb].root[0] + risk.lateral_at)
+    if risk.lateral < LATERAL_RULE:
+        said.append(
+            f"{at.capitalize()} from the centre the {limb} limb is only {risk.lateral * 100:.0f} % as stiff sideways as it bends:"
+            f" it is deeper than wide and may turn aside. A pull of {shown.weight(POUND_FORCE)} aside moves a tip by"
+            f" {shown.length(risk.side_shift * POUND_FORCE)}. Make it wider and thinner there; keep the string over the middle."
+        )
+    if risk.fade > ABRUPT_FADE:
+        said.append(
+            f"The fades rise by {shown.length(layout.handle_depth - found.bow.upper.thickness[0])} in"
+            f" {shown.length(layout.fade)}: so abrupt a step breaks at its foot. Draw them out, or make the grip less deep."
+        )
+    if risk.outer_share > 0.16:
+        said.append(
+            f"The outer fifth of the limbs holds {risk.outer_share * 100:.0f} % of their mass,"
+            f" {shown.bulk_mass(risk.outer_mass)}: heavy tips cost speed and kick. Narrow them as far as the nocks allow."
+        )
+    stave = design.stave
+    if stave is not None and stave.drift and stave.drift_over:
+        _, share = run_out(stave.drift, stave.drift_over)
+        if share < 0.93:
+            said.append(
+                f"The grain of stave {stave.number} runs off and leaves {share * 100:.0f} % of its bending strength. Back the"
+                " bow, or lay it along the grain."
+            )
+    if design.moisture > 0.125:
+        said.append(f"At {design.moisture * 100:.0f} % moisture it is wet for a bow and takes more set. Let it dry to 8 to 10 %.")
+    elif design.moisture < 0.06:
+        said.append(f"At {design.moisture * 100:.0f} % moisture wood is brittle. Let it take the shop's air first.")
+    return said
+
+
+@dataclass(frozen=True)
+class LayoutChoice:
+    """A layout family with its proportions for a draw, drawn from the back."""
+
+    name: str
+    words: str
+    layout: Layout
+    picture: str
+
+
+LAYOUT_WORDS = {
+    "parallel then taper": "Wide and even to mid-limb, then straight to the tips. Forgiving, for most woods and a first bow.",
+    "pyramid": "A straight taper from the fades and nearly even thickness. Light tips; wants a wide board.",
+    "deep and narrow": "Long, narrow, rounded belly. For dense woods that bear compression; strain is high, so it is long.",
+    "bends through the handle": "No stiff grip: the whole bow works, so it may be short. The arrow passes over the hand.",
+    "widest at mid-limb": "Narrow grip, widest at half the limb. Short and wide, mostly sinew backed; wants strong wood.",
+}
+
+
+def layout_choices(draw: float) -> list[LayoutChoice]:
+    """Every layout family for a draw (m)."""
+    rows = []
+    for name, make in LAYOUTS.items():
+        layout = make(draw)
+        tracks = []
+        for upper in (True, False):
+            places = np.linspace(0.0, layout.limb_length(upper), 40)
+            start, flat = layout.root_from_centre(upper), np.full(40, 0.01)
+            tracks.append(LimbTrack(start + places, layout.width_at(places, upper), flat, 0 * flat, 0 * flat, flat))
+        grip = (0.7 if layout.handle else 0.95) * layout.width
+        data = RulerData(tracks[0], tracks[1], layout.handle_depth, grip, 1.0, 1.0)
+        rows.append(LayoutChoice(name, LAYOUT_WORDS[name], layout, small_outline(data)))
+    return rows
+
+
+def layout_initial(layout: Layout) -> dict[str, object]:
+    """Form values of a layout's proportions."""
+    return {
+        "handle": layout.handle, "fade": layout.fade, "width": layout.width, "tip_width": layout.tip_width,
+        "parallel": round(layout.parallel * 100), "root_width": round(layout.root_width * 100), "length": layout.length,
+        "handle_depth": layout.handle_depth, "least_tip": layout.least_tip, "section": layout.shape.name,
+    }  # fmt: skip
+
+
+@dataclass(frozen=True)
+class WalkStep:
+    """One mark of the lay-out: what is marked, its figure, and the check that belongs to it."""
+
+    what: str
+    figure: str
+    check: str
+
+
+def walk(design: Design, found: Solution, shown: Units) -> list[WalkStep]:
+    """The marks of a bow in the order they are made on the wood."""
+    layout = found.layout
+    half = layout.length / 2
+    ends = "No check or knot at either nock?"
+    agree = "Measure from the other end too: the two halves must agree."
+    line = "On a self bow it follows the grain; on a backed one it is straight."
+    steps = [
+        WalkStep("Square both ends and mark the bow's length on the back", shown.length(layout.length), ends),
+        WalkStep("Mark the centre, from one end", shown.length(half), agree),
+        WalkStep("Draw the centre line from nock to nock", "by string", line),
+    ]
+    if layout.handle > 0:
+        up, low = layout.handle / 2 - layout.grip_drop, layout.handle / 2 + layout.grip_drop
+        even = "The grip sits low: the lower limb is the shorter one." if layout.grip_drop else "Both the same from the centre."
+        fades = " · ".join(shown.length(layout.root_from_centre(k)) for k in (True, False))
+        here = "From here outwards the limb bends; no knot should sit just here."
+        steps.append(WalkStep("Mark the grip, above and below the centre", f"{shown.length(up)} · {shown.length(low)}", even))
+        steps.append(WalkStep("Mark where the fades end, upper and lower", fades, here))
+    for side in ("upper", "lower"):
+        rows = [m for m in found.marks if m.limb == side]
+        for number, mark in enumerate(rows):
+            name = "nock" if number == len(rows) - 1 else "end of the fade" if not number else f"mark {number + 1}"
+            what = f"{side.capitalize()} limb, {name}, {shown.length(mark.from_centre)} from the centre: half the width each side"
+            each = shown.thickness(mark.width / 2)
+            check = (
+                f"{shown.thickness(mark.width)} wide in all; {shown.thickness(mark.thickness)} thick once the sides are square."
+            )
+            steps.append(WalkStep(what, f"{each} + {each}", check))
+    again = "Both halves alike? If a tip was cut, halve what is left."
+    steps.append(WalkStep("After any cut at a tip, find the centre again", shown.length(half), again))
+    return steps
