@@ -10,7 +10,7 @@ import numpy as np
 
 from bowyery.bow import Bow, Hold, Limb, StringLine
 from bowyery.errors import DescriptionError
-from bowyery.materials import Material
+from bowyery.materials import Material, material
 from bowyery.section import Floats, Layer, Shape, completed
 from bowyery.units import INCH
 
@@ -284,8 +284,12 @@ def _layout(**given: float | Shape) -> Callable[[float], Layout]:
     return make
 
 
-def _share(draw: float, times: float, **given: float | Shape) -> Layout:
-    return Layout(times * draw, **given)  # type: ignore[arg-type]
+def _share(draw: float, times: float, **given: float | str | Shape | tuple[StackLayer, ...]) -> Layout:
+    return Layout(round(2 * times * draw / INCH) / 2 * INCH, **given)  # type: ignore[arg-type]
+
+
+def _stack(name: str, root: float, nock: float, role: str = "backing") -> tuple[StackLayer, ...]:
+    return (StackLayer(role, material(name), root, nock),)
 
 
 # Proportions of the usual layouts by draw length (m); sizes that do not scale with it are starting figures.
@@ -301,5 +305,15 @@ LAYOUTS: dict[str, Callable[[float], Layout]] = {
     ),
     "widest at mid-limb": lambda draw: _share(
         draw, 2.0, handle=3.5 * INCH, fade=1.5 * INCH, width=2.0 * INCH, root_width=0.75, parallel=0.5, tip_width=0.5 * INCH
+    ),
+    "backed, reflex and deflex": lambda draw: _share(
+        draw, 2.6, handle=4 * INCH, fade=2.5 * INCH, width=1.5 * INCH, parallel=0.4, tip_width=0.45 * INCH, reflex=1.0 * INCH,
+        back=_stack("bamboo slat", 0.14 * INCH, 0.09 * INCH), unknown="core",
+    ),
+    "glass-faced, one piece or take-down": lambda draw: _share(
+        draw, 2.35, handle=8 * INCH, fade=3 * INCH, width=1.5 * INCH, parallel=0.35, tip_width=0.5 * INCH, reflex=1.5 * INCH,
+        handle_depth=2.25 * INCH, least_tip=0.2 * INCH, unknown="core",
+        back=_stack("unidirectional glass", 0.04 * INCH, 0.04 * INCH, "facing"),
+        belly=_stack("unidirectional glass", 0.04 * INCH, 0.04 * INCH, "facing"),
     ),
 }  # fmt: skip

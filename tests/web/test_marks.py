@@ -308,6 +308,8 @@ def test_layout_families_are_shown_and_start_a_design(client: Client, shop: Simp
         answer = client.post(reverse("designs:new"), content)
         assert answer.status_code == 302, (name, answer.content.decode()[-2500:])
         assert client.get(answer["Location"]).status_code == 200
+    glass = client.get(reverse("designs:new"), {"layout": "glass-faced, one piece or take-down"}).content.decode()
+    assert '<option value="unidirectional glass" selected>' in glass
     mid = Design.objects.get(name="widest at mid-limb")
     marks = services.solution(mid).marks
     assert max(m.width for m in marks) > 1.2 * marks[0].width
@@ -317,12 +319,12 @@ def test_layout_families_are_shown_and_start_a_design(client: Client, shop: Simp
 def test_the_lay_out_is_walked_mark_by_mark(client: Client, shop: SimpleNamespace) -> None:
     where, found, shown = reverse("designs:walk", args=[shop.design.pk]), services.solution(shop.design), Units()
     steps = words.walk(shop.design, found, shown)
-    assert len(steps) == 6 + len(found.marks)
+    assert len(steps) == 7 + len(found.marks)
     seen = [client.get(where, {"step": k}).content.decode() for k in range(1, len(steps) + 1)]
     for page, step in zip(seen, steps, strict=True):
         assert step.figure in page
-    assert "the two halves must agree" in seen[1]
-    assert f"{shown.thickness(found.marks[0].width / 2)} + " in seen[5]
+    assert "the two halves must agree" in seen[2]
+    assert f"{shown.thickness(found.marks[0].width / 2)} + " in seen[6]
     assert "find the centre again" in seen[-1] and "The lay-out is done" in seen[-1]
     for odd in ("0", "999", "x", "²", "-3"):
         assert client.get(where, {"step": odd}).status_code == 200
@@ -409,3 +411,25 @@ def test_marks_come_and_go_and_limbs_are_mirrored(client: Client, shop: SimpleNa
     wrong = acted(client, shop, form | {"upper_width_2": "2 lb"}, action="mirror", side="upper")
     assert wrong["upper_width_2"] == "2 lb"
     assert client.post(reverse("designs:marks", args=[shop.design.pk]), form | {"draft": "{"}).status_code in (302, 422)
+
+
+def test_a_schools_length_is_taken(client: Client, shop: SimpleNamespace) -> None:
+    where = reverse("designs:take_length", args=[shop.design.pk])
+    rows = {r.school: r.answer.layout for r in services.schools(shop.design)}
+    for school in ("B", "A"):
+        assert client.post(where, {"school": school}).status_code == 302
+        shop.design.refresh_from_db()
+        assert shop.design.length == pytest.approx(rows[school].length)
+    client.post(where, {"school": "Z"})
+    assert "Choose school A, B or C" in client.get(reverse("designs:detail", args=[shop.design.pk])).content.decode()
+
+
+def test_the_bend_is_chosen_by_picture_and_the_wood_by_its_school(client: Client, shop: SimpleNamespace) -> None:
+    page = client.get(reverse("designs:edit", args=[shop.design.pk])).content.decode()
+    assert page.count("bend-picture") == 5 and "one ring, chased" in page
+    form = design_form(shop.design, family="whip-ended", back_is="ring", centre_line="straight")
+    assert client.post(reverse("designs:edit", args=[shop.design.pk]), form).status_code == 302
+    shop.design.refresh_from_db()
+    assert (shop.design.family, shop.design.back_is, shop.design.centre_line) == ("whip-ended", "ring", "straight")
+    steps = words.walk(shop.design, services.solution(shop.design), Units())
+    assert any("One growth ring unbroken" in s.check for s in steps) and any("Straight, whatever" in s.check for s in steps)

@@ -5,6 +5,7 @@ from dataclasses import replace
 import numpy as np
 from django import forms
 from django.forms import BoundField
+from django.utils.html import format_html
 
 from bowyery import bowfile, materials
 from bowyery.bow import Bow
@@ -12,7 +13,8 @@ from bowyery.design import USUAL_FIBRE
 from bowyery.errors import BowyeryError
 from bowyery.layout import BEND_FAMILIES
 from bowyery.units import GRAIN, IMPERIAL, INCH, METRIC, POUND_FORCE
-from fellwind.designs.models import SECTIONS, SOLVE_FOR, Design
+from fellwind.designs.models import BACKS, CENTRE_LINES, SECTIONS, SOLVE_FOR, Design
+from fellwind.drawing.bend import bend_picture
 from fellwind.staves.models import Stave
 from fellwind.workshop.measures import Measured, MeasuredForm, MeasureField, Units, bare
 from fellwind.workshop.models import FINGERS, Archer
@@ -38,10 +40,15 @@ class DesignForm(MeasuredForm):
     weight = MeasureField("weight", low=5 * POUND_FORCE, high=200 * POUND_FORCE, required=False, label="Wanted weight")
     draw = MeasureField("length", low=0.25, high=1.1, required=False, label="Draw, to the grip")
     fingers = forms.ChoiceField(choices=[("", "as the archer"), *FINGERS.items()], required=False)
+    centre_line = forms.ChoiceField(choices=list(CENTRE_LINES.items()), label="Centre line", initial="follow",
+                                    help_text="follow it on a self bow; straight on a backed or laminated one")  # fmt: skip
+    back_is = forms.ChoiceField(choices=list(BACKS.items()), label="The back is", initial="bark",
+                                help_text="white wood: as it grew; ring-porous wood: chased; boards: as sawn")  # fmt: skip
     length = MeasureField("length", low=0.7, high=2.6, required=False, label="Bow length, nock to nock",
                           help_text="empty: school A, twice the draw and the stiff middle")  # fmt: skip
     brace_height = MeasureField("length", low=0.05, high=0.3, initial=6 * INCH, label="Brace height")
-    family = forms.ChoiceField(choices=[(k, k) for k in BEND_FAMILIES], label="Bend at full draw", initial="elliptical",
+    family = forms.ChoiceField(choices=[(k, format_html("{} {}", bend_picture(k), k)) for k in BEND_FAMILIES],
+                               widget=forms.RadioSelect, label="Bend at full draw", initial="elliptical",
                                help_text="elliptical and whip-ended spare the inner limb")  # fmt: skip
     fibre = forms.ChoiceField(label="String of", initial=USUAL_FIBRE)
     arrow = MeasureField("mass", low=50 * GRAIN, high=3000 * GRAIN, required=False, label="Arrow",
@@ -80,9 +87,12 @@ class DesignForm(MeasuredForm):
         "moisture", "brace_height", "handle", "fade", "grip_drop", "handle_depth", "width", "tip_width", "least_tip",
         "reflex", "depth_root", "depth_nock", "back_root", "back_nock", "belly_root", "belly_nock",
     )  # fmt: skip
-    PLAIN = ("name", "archer", "stave", "family", "section", "marked_in", "notes", "fibre", "solve_for", "back", "belly")
+    PLAIN = (
+        "name", "archer", "stave", "family", "section", "marked_in", "notes", "fibre", "solve_for", "back", "belly",
+        "centre_line", "back_is",
+    )  # fmt: skip
     GROUPS = (
-        ("For whom, of what", ("name", "archer", "stave", "material", "moisture")),
+        ("For whom, of what", ("name", "archer", "stave", "material", "moisture", "back_is", "centre_line")),
         ("What it shall do", ("weight", "draw", "fingers", "brace_height", "family", "fibre", "arrow")),
         ("Length and grip", ("length", "handle", "fade", "grip_drop", "handle_depth")),
         (

@@ -11,6 +11,8 @@ from fellwind.workshop.models import FINGERS, Archer
 
 # Sections that need no figure of their own wood to be laid out; the others come with a bow file.
 SECTIONS = ("rectangle", "rounded rectangle", "flat back, round belly", "oval", "trapezoid", "faceted belly")
+CENTRE_LINES = {"follow": "following the grain", "straight": "straight from nock to nock"}
+BACKS = {"bark": "as it grew under the bark", "ring": "one ring, chased", "sawn": "as sawn"}
 SOLVE_FOR = {"thickness": "the thickness", "width": "the width"}
 
 
@@ -53,6 +55,8 @@ class Design(models.Model):
     belly = models.CharField(max_length=40, blank=True)
     belly_root = models.FloatField(default=0.0)
     belly_nock = models.FloatField(default=0.0)
+    centre_line = models.CharField(max_length=10, choices=list(CENTRE_LINES.items()), default="follow")
+    back_is = models.CharField(max_length=10, choices=list(BACKS.items()), default="bark")
     fibre = models.CharField(max_length=40, default=USUAL_FIBRE)
     arrow = models.FloatField(null=True, blank=True)
     section = models.CharField(max_length=30, choices=[(k, k) for k in SECTIONS], default="rectangle")

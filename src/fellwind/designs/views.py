@@ -365,3 +365,24 @@ def walk(request: HttpRequest, pk: int) -> HttpResponse:
         context |= {"step": steps[number - 1], "number": number, "count": len(steps)}
         context |= {"before": number - 1 or None, "after": number + 1 if number < len(steps) else None}
     return render(request, "designs/walk.html", context)
+
+
+@require_POST
+def take_length(request: HttpRequest, pk: int) -> HttpResponse:
+    """Give a design the length one of the schools asks for, and what else that school changes."""
+    design = get_object_or_404(designs(), pk=pk)
+    try:
+        row = next((r for r in services.schools(design) if r.school == request.POST.get("school")), None)
+    except BowyeryError as error:
+        messages.error(request, str(error))
+        return redirect("designs:detail", pk=pk)
+    if row is None or row.answer.trouble:
+        messages.error(request, row.answer.trouble if row else "Choose school A, B or C.")
+        return redirect("designs:detail", pk=pk)
+    layout = row.answer.layout
+    design.length, design.handle, design.fade, design.width = layout.length, layout.handle, layout.fade, layout.width
+    design.save(update_fields=["length", "handle", "fade", "width"])
+    messages.success(
+        request, f"{design.name} is {units_of(request).length(design.length)} long now, as school {row.school} has it."
+    )
+    return redirect("designs:detail", pk=pk)

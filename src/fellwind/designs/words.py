@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from bowyery.design import Solution
-from bowyery.layout import LAYOUTS, Layout
+from bowyery.layout import LAYOUTS, Layout, StackLayer
 from bowyery.risks import ABRUPT_FADE, LATERAL_RULE, risks
 from bowyery.stave import run_out
 from bowyery.units import POUND_FORCE
@@ -109,6 +109,8 @@ LAYOUT_WORDS = {
     "pyramid": "A straight taper from the fades and nearly even thickness. Light tips; wants a wide board.",
     "deep and narrow": "Long, narrow, rounded belly. For dense woods that bear compression; strain is high, so it is long.",
     "bends through the handle": "No stiff grip: the whole bow works, so it may be short. The arrow passes over the hand.",
+    "backed, reflex and deflex": "A slat of bamboo or hardwood glued on in a reflex. Quick, for makers who laminate.",
+    "glass-faced, one piece or take-down": "Thin cores between two facings, on a long riser. Bears much; wants a form and oven.",
     "widest at mid-limb": "Narrow grip, widest at half the limb. Short and wide, mostly sinew backed; wants strong wood.",
 }
 
@@ -135,7 +137,22 @@ def layout_initial(layout: Layout) -> dict[str, object]:
         "handle": layout.handle, "fade": layout.fade, "width": layout.width, "tip_width": layout.tip_width,
         "parallel": round(layout.parallel * 100), "root_width": round(layout.root_width * 100), "length": layout.length,
         "handle_depth": layout.handle_depth, "least_tip": layout.least_tip, "section": layout.shape.name,
-    }  # fmt: skip
+        "reflex": layout.reflex,
+    } | _layers("back", layout.back) | _layers("belly", layout.belly)  # fmt: skip
+
+
+def _layers(side: str, layers: tuple[StackLayer, ...]) -> dict[str, object]:
+    return (
+        {side: one.material.name, f"{side}_root": one.root, f"{side}_nock": one.nock} if (one := next(iter(layers), None)) else {}
+    )
+
+
+BACK_FIGURES = {"bark": "as grown", "ring": "one ring", "sawn": "as sawn"}
+BACK_CHECKS = {
+    "bark": "Bark and bast off without a nick; the surface under it is the back.",
+    "ring": "One growth ring unbroken from end to end; not a scraper's stroke through it.",
+    "sawn": "Grain lines run from end to end without leaving an edge, and knots are none.",
+}
 
 
 @dataclass(frozen=True)
@@ -153,9 +170,11 @@ def walk(design: Design, found: Solution, shown: Units) -> list[WalkStep]:
     half = layout.length / 2
     ends = "No check or knot at either nock?"
     agree = "Measure from the other end too: the two halves must agree."
-    line = "On a self bow it follows the grain; on a backed one it is straight."
+    follows = design.centre_line == "follow"
+    line = "Through every wiggle of the grain, so that no fibre is cut." if follows else "Straight, whatever the grain does."
     steps = [
         WalkStep("Square both ends and mark the bow's length on the back", shown.length(layout.length), ends),
+        WalkStep("Look over the back", BACK_FIGURES[design.back_is], BACK_CHECKS[design.back_is]),
         WalkStep("Mark the centre, from one end", shown.length(half), agree),
         WalkStep("Draw the centre line from nock to nock", "by string", line),
     ]

@@ -1,23 +1,12 @@
 """The marking table as a PDF: what to mark where, from the centre outwards."""
 
-from bowyery import units
 from bowyery.design import Solution
-from bowyery.layout import Mark
-from fellwind.exports.sheet import Sheet
+from fellwind.exports.sheet import MARGIN, Sheet
+from fellwind.exports.template import template_of
+from fellwind.exports.written import written
 from fellwind.workshop.measures import Units
 
 COLUMNS = (0.0, 95.0, 190.0, 285.0)
-
-
-def written(mark: Mark, marked_in: str) -> tuple[str, str, str]:
-    """Distance from the centre, width and thickness of a mark as they are marked on the wood."""
-    if marked_in == "metric":
-        return f"{mark.from_centre * 1000:.0f}", f"{mark.width * 1000:.1f}", f"{mark.thickness * 1000:.1f}"
-    return (
-        units.fraction_text(mark.from_centre / units.INCH, 32, plain=True),
-        units.fraction_text(mark.width / units.INCH, 32, plain=True),
-        units.fraction_text(mark.thickness / units.INCH, 64, plain=True),
-    )
 
 
 def marking_table(name: str, archer: str, found: Solution, shown: Units, paper: str, marked_in: str) -> bytes:
@@ -60,9 +49,37 @@ def marking_table(name: str, archer: str, found: Solution, shown: Units, paper: 
             for x, cell in zip(COLUMNS, (*written(mark, marked_in), what), strict=True):
                 sheet.words(cell, 10.5, x=x, drop=0)
         sheet.rule(6)
+    _drawing(sheet, found, marked_in)
     sheet.y -= 6
     sheet.words("Leave the thickness full by a shaving or two until tillering; leave knots proud. Both edges alike.", 9)
     sheet.words("Saw, axe and drawknife: cut away from hand and body. Dust: mask and extraction.", 9)
     if found.wood.caution:
         sheet.words(found.wood.caution, 9, bold=True)
     return sheet.finish()
+
+
+def _drawing(sheet: Sheet, found: Solution, marked_in: str) -> None:
+    """The bow from the back and from the side, as wide as the sheet; widths and depths drawn twice as large as lengths."""
+    shape = template_of(found, marked_in)
+    low, high = shape.reach
+    scale = sheet.width / (high - low)
+    left = MARGIN - low * scale
+
+    def draw(points: list[tuple[float, float]], y: float) -> None:
+        line = sheet.canvas.beginPath()
+        for k, (x, v) in enumerate(points):
+            (line.lineTo if k else line.moveTo)(left + x * scale, y + 2 * v * scale)
+        line.close()
+        sheet.canvas.drawPath(line)
+
+    sheet.canvas.setLineWidth(0.6)
+    half = float(shape.width.max()) * scale
+    sheet.y -= half + 8
+    draw(shape.outline(), sheet.y)
+    sheet.canvas.setDash(5, 3)
+    sheet.canvas.line(left + low * scale, sheet.y, left + high * scale, sheet.y)
+    sheet.canvas.setDash()
+    sheet.y -= half + 8
+    draw(shape.side(), sheet.y)
+    sheet.y -= 2 * float(shape.depth.max()) * scale + 2
+    sheet.words("Lower limb left, back upwards; widths and depths twice as large as lengths.", 8)

@@ -13,8 +13,8 @@ from reportlab.pdfgen.canvas import Canvas
 from bowyery.design import Solution
 from bowyery.section import Floats
 from bowyery.units import INCH
-from fellwind.exports.marking import written
 from fellwind.exports.sheet import PAPERS, plain
+from fellwind.exports.written import written
 
 EDGE, OVERLAP = 10.0, 15.0  # mm: margin of the page, and how far two pages share the bow
 CHECK = 100.0  # mm, length of the bar to lay a ruler on
@@ -41,6 +41,17 @@ class Template:
         """Lower and upper nock (mm)."""
         return float(self.at[0]), float(self.at[-1])
 
+    def outline(self) -> list[tuple[float, float]]:
+        """From the back, closed about the centre line."""
+        top = [(float(x), float(w) / 2) for x, w in zip(self.at, self.width, strict=True)]
+        return [*top, *((x, -y) for x, y in reversed(top))]
+
+    def side(self) -> list[tuple[float, float]]:
+        """From the side, the back at 0."""
+        back = [(float(x), 0.0) for x in self.at]
+        belly = [(float(x), -float(t)) for x, t in zip(self.at, self.depth, strict=True)]
+        return [*back, *reversed(belly)]
+
 
 def template_of(found: Solution, marked_in: str) -> Template:
     """The lines that are cut to: limbs from mark to mark, the handle between them."""
@@ -58,17 +69,6 @@ def template_of(found: Solution, marked_in: str) -> Template:
     return Template(at, width, depth, tuple(sorted(words)))
 
 
-def _outline(shape: Template) -> list[tuple[float, float]]:
-    top = [(float(x), float(w) / 2) for x, w in zip(shape.at, shape.width, strict=True)]
-    return [*top, *((x, -y) for x, y in reversed(top))]
-
-
-def _side(shape: Template) -> list[tuple[float, float]]:
-    back = [(float(x), 0.0) for x in shape.at]
-    belly = [(float(x), -float(t)) for x, t in zip(shape.at, shape.depth, strict=True)]
-    return [*back, *reversed(belly)]
-
-
 def dxf(shape: Template, name: str) -> bytes:
     """Outline, side view and centre line as closed polylines in millimetres, each on a layer of its own."""
     document = ezdxf.new("R2010", setup=True)
@@ -77,8 +77,8 @@ def dxf(shape: Template, name: str) -> bytes:
     for layer in ("OUTLINE", "SIDE", "CENTRE", "MARKS"):
         document.layers.add(layer)
     drop = float(shape.width.max()) / 2 + 30
-    space.add_lwpolyline(_outline(shape), close=True, dxfattribs={"layer": "OUTLINE"})
-    space.add_lwpolyline([(x, y - drop) for x, y in _side(shape)], close=True, dxfattribs={"layer": "SIDE"})
+    space.add_lwpolyline(shape.outline(), close=True, dxfattribs={"layer": "OUTLINE"})
+    space.add_lwpolyline([(x, y - drop) for x, y in shape.side()], close=True, dxfattribs={"layer": "SIDE"})
     low, high = shape.reach
     space.add_line((low - 10, 0), (high + 10, 0), dxfattribs={"layer": "CENTRE"})
     for at, words in ((0.0, plain(name)), *shape.marks):
@@ -109,8 +109,8 @@ def svg(shape: Template, name: str) -> str:
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{width:.3f}mm" height="{height:.3f}mm"'
         f' viewBox="{left:.3f} 0 {width:.3f} {height:.3f}"><title>{title}</title>'
-        f'<path id="outline" d="{path(_outline(shape), middle)}" {line}/>'
-        f'<path id="side" d="{path(_side(shape), below)}" {line}/>'
+        f'<path id="outline" d="{path(shape.outline(), middle)}" {line}/>'
+        f'<path id="side" d="{path(shape.side(), below)}" {line}/>'
         f'<path id="centre" d="M{low - 10:.3f} {middle:.3f}H{high + 10:.3f}" {line} stroke-dasharray="6 2 1 2"/>{marks}'
         f'<path id="check" d="M{low:.3f} {height - 8:.3f}h{CHECK:.3f}" {line}/>'
         f'<text x="{low:.3f}" y="{height - 10:.3f}" font-size="3">this line is {CHECK:.0f} mm long</text></svg>'
@@ -157,8 +157,8 @@ def template_pdf(shape: Template, name: str, archer: str, paper: str) -> bytes:
         window.rect(EDGE * mm, 0, (end - start) * mm, size[1])
         canvas.clipPath(window, stroke=0)
         shift = EDGE - start
-        _draw(canvas, _outline(shape), shift, middle)
-        _draw(canvas, _side(shape), shift, back)
+        _draw(canvas, shape.outline(), shift, middle)
+        _draw(canvas, shape.side(), shift, back)
         canvas.setDash(6, 3)
         canvas.line((shape.reach[0] + shift) * mm, middle * mm, (shape.reach[1] + shift) * mm, middle * mm)
         canvas.setDash()
