@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from functools import partial
+from typing import Literal
 
 from scipy.optimize import brentq
 
@@ -47,6 +48,34 @@ def _school(name: str, wanted: Wanted, wood: Material, layout: Layout) -> Length
     return LengthSchool(name, layout, found.strain, found.use, found.rupture_use, found.set, found.thickness)
 
 
+def length_for(layout: Layout, wanted: Wanted, wood: Material, measure: Literal["use", "set"], goal: float) -> Layout:
+    """The layout with the length that brings a measure to a goal, all else as it is.
+
+    Args:
+        layout, wanted, wood: of the design.
+        measure: use of what the wood bears for years, or string follow expected (m).
+        goal: what it shall come to; a shorter bow than one and a half draws is not looked for.
+
+    Raises:
+        DesignError: no length up to 3.2 draws and the stiff middle brings it down so far.
+    """
+    stiff = layout.handle + 2 * layout.fade
+
+    def excess(length: float) -> float:
+        try:
+            found = quick(replace(layout, length=length), wanted, wood)
+        except DesignError:
+            return 2.0
+        return (found.use if measure == "use" else found.set.follow) - goal
+
+    low, high = 1.5 * wanted.draw + stiff, 3.2 * wanted.draw + stiff
+    if excess(low) <= 0:
+        return replace(layout, length=low)
+    if excess(high) > 0:
+        raise DesignError("No length within reason does that: ask for less weight, a shorter draw, wider limbs or other wood.")
+    return replace(layout, length=float(brentq(excess, low, high, xtol=0.004)))
+
+
 def length_schools(layout: Layout, wanted: Wanted, wood: Material) -> tuple[LengthSchool, LengthSchool, LengthSchool]:
     """Answer by all three schools for one archer, wood and layout.
 
@@ -64,18 +93,9 @@ def length_schools(layout: Layout, wanted: Wanted, wood: Material) -> tuple[Leng
         width=layout.width * 1.25,
     )
 
-    def excess(length: float) -> float:
-        try:
-            return quick(replace(layout, length=length), wanted, wood).use - 1
-        except DesignError:
-            return 2.0
-
-    low, high = 1.5 * wanted.draw + stiff, 3.2 * wanted.draw + stiff
-    if excess(low) <= 0:
-        b = replace(layout, length=low)
-    elif excess(high) > 0:
-        b = replace(layout, length=high)
-    else:
-        b = replace(layout, length=float(brentq(excess, low, high, xtol=0.004)))
+    try:
+        b = length_for(layout, wanted, wood, "use", 1.0)
+    except DesignError:
+        b = replace(layout, length=3.2 * wanted.draw + stiff)
     school = partial(_school, wanted=wanted, wood=wood)
     return school("A", layout=a), school("B", layout=b), school("C", layout=c)

@@ -22,7 +22,7 @@ from bowyery.layout import (
     Wanted,
     assemble,
 )
-from bowyery.lengths import length_schools
+from bowyery.lengths import length_for, length_schools
 from bowyery.materials import at_moisture, material
 from bowyery.section import Shape
 from bowyery.strain import expected_set
@@ -206,6 +206,16 @@ def test_three_schools_of_length() -> None:
     strong = length_schools(FLATBOW, WANTED, material("osage orange"))
     assert weak[0].strain is not None and strong[0].strain is not None
     assert strong[1].layout.length < b.layout.length
+
+
+def test_a_length_is_found_for_a_strain_or_a_set() -> None:
+    half = length_for(FLATBOW, WANTED, ELM, "use", 0.95)
+    assert design.quick(half, WANTED, ELM).use == pytest.approx(0.95, abs=0.01)
+    follow = length_for(FLATBOW, WANTED, ELM, "set", 0.03)
+    assert design.quick(follow, WANTED, ELM).set.follow == pytest.approx(0.03, abs=0.002)
+    assert half.length > length_for(FLATBOW, WANTED, ELM, "use", 1.1).length
+    with pytest.raises(DesignError, match="No length within reason"):
+        length_for(FLATBOW, replace(WANTED, weight=120 * POUND_FORCE), ELM, "use", 0.3)
 
 
 def test_set_has_a_range_and_none_below_the_elastic_limit() -> None:

@@ -235,6 +235,35 @@ def test_what_cannot_be_built_is_answered_with_what_can(client: Client, shop: Si
     assert client.post(reverse("designs:near_new"), form | {"length": "long"}).content == b""
 
 
+def test_a_bow_of_very_many_marks_is_shown_and_not_edited_mark_by_mark(client: Client, shop: SimpleNamespace) -> None:
+    at = np.linspace(0, 0.78, 400)
+    side = limb()
+    many = replace(side, at=at, width=np.interp(at, side.at, side.width), thickness=np.interp(at, side.at, side.thickness))
+    assert upload(client, shop, bowfile.dumps(replace(bow(many), name="Many", draw=0.62))).status_code == 302
+    design = Design.objects.get(name="Many")
+    answer = client.get(reverse("designs:marks", args=[design.pk]), follow=True)
+    assert "too many marks" in answer.content.decode()
+
+
+def test_a_length_is_solved_for(client: Client, shop: SimpleNamespace) -> None:
+    where = reverse("designs:solve_length", args=[shop.design.pk])
+    form = {"measure": "use", "use": "95", "follow": "", "page_world": "imperial"}
+    assert client.post(where, form).status_code == 302
+    shop.design.refresh_from_db()
+    assert services.solution(shop.design).use == pytest.approx(0.95, abs=0.05)
+    first = shop.design.length
+    client.post(where, {"measure": "set", "use": "", "follow": "2", "page_world": "imperial"})
+    shop.design.refresh_from_db()
+    assert shop.design.length < first
+    for change, field, says in (({"use": ""}, "use", "how much it may be"), ({"use": "900"}, "use", "less than or equal"),
+                                ({"measure": "set", "follow": "a lot"}, "follow", "could not be read")):  # fmt: skip
+        answer = client.post(where, form | change)
+        assert answer.status_code == 422
+        assert says in answer.content.decode().split(f'id="length_{field}-error"')[1].split("</p>")[0]
+    client.post(where, form | {"use": "30"}, follow=True)
+    assert Design.objects.get(pk=shop.design.pk).length == shop.design.length
+
+
 def test_a_guest_changes_no_marks_and_brings_nothing_in(shop: SimpleNamespace) -> None:
     guest = signed_in(shop.people.guest)
     assert guest.post(reverse("designs:marks", args=[shop.design.pk]), marks_form(shop.design)).status_code == 403

@@ -247,6 +247,30 @@ class MarksForm(MeasuredForm):
         return exact if measured.text == shown or name in self.locked() else measured.value
 
 
+class LengthForm(MeasuredForm):
+    """What a design's length is to be solved for."""
+
+    measure = forms.ChoiceField(choices=[("use", "the strain"), ("set", "the string follow")], label="As long as keeps")
+    use = forms.FloatField(min_value=30, max_value=140, initial=100, required=False, label="Strain, of what lasts")
+    follow = MeasureField("length", low=0.0, high=0.15, initial=1 * INCH, required=False, label="String follow")
+
+    def __init__(self, *args: object, **kwargs: object) -> None:
+        super().__init__(*args, auto_id="length_%s", **kwargs)
+        self.fields["use"].unit = "%"
+
+    def clean(self) -> dict[str, object]:
+        data = super().clean()
+        name = "use" if data.get("measure") == "use" else "follow"
+        if data.get("measure") and data.get(name) is None and name not in self._errors:
+            self.add_error(name, "Say how much it may be.")
+        return data
+
+    def goal(self) -> float:
+        """In the core's terms."""
+        data = self.cleaned_data
+        return data["use"] / 100 if data["measure"] == "use" else data["follow"].value
+
+
 class ImportForm(MeasuredForm):
     """A bow file from elsewhere, and whose design it is to be."""
 

@@ -23,6 +23,7 @@ from fellwind.workshop.context import units_of
 from fellwind.workshop.measures import Units
 
 SIDES = ("upper", "lower")
+MOST_MARKS = 60  # a limb
 LEAST = 0.001  # no figure is dragged below this (m)
 
 
@@ -50,6 +51,9 @@ def marks(request: HttpRequest, pk: int) -> HttpResponse:
     found, trouble = services.try_solution(design)
     if found is None:
         messages.error(request, trouble)
+        return redirect("designs:detail", pk=pk)
+    if max(limb.at.size for limb in found.bow.limbs) > MOST_MARKS:
+        messages.error(request, f"{design.name} has too many marks to change one by one; change its bow file and bring it in.")
         return redirect("designs:detail", pk=pk)
     if request.method == "POST":
         form = MarksForm(request.POST, shown=shown, bow=found.bow)

@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import partial
+from typing import Literal
 
 import numpy as np
 
@@ -15,7 +16,7 @@ from bowyery.elastica import shapes
 from bowyery.errors import BowyeryError, DescriptionError
 from bowyery.layout import INCH_ROUNDING, METRIC_ROUNDING, Layout, Rounding, StackLayer, Wanted
 from bowyery.layup import glue_lines
-from bowyery.lengths import LengthSchool, length_schools
+from bowyery.lengths import LengthSchool, length_for, length_schools
 from bowyery.materials import Material, at_moisture, fibre, material, overridden
 from bowyery.section import Shape
 from bowyery.strain import limit_use, surface_strain
@@ -132,6 +133,14 @@ def brought_in(bow: Bow, name: str, archer: Archer, wood_name: str) -> Design:
         design.bow_file = bowfile.dumps(bow)
     design.brace_height = float(found.curve.braced.height[0])
     return design
+
+
+def length_to(design: Design, measure: Literal["use", "set"], goal: float) -> float:
+    """Length that brings a design's strain or set to a goal (m); raises BowyeryError."""
+    layout, wanted, wood, _ = core_inputs(design)
+    layout, wanted = layout.checked(), wanted.checked()
+    key = (replace(layout, length=0.0), wanted, wood, measure, goal)
+    return computed("length", key, lambda: length_for(layout, wanted, wood, measure, goal)).length
 
 
 def damping_of(design: Design) -> float:

@@ -17,7 +17,7 @@ from bowyery.errors import BowyeryError, DesignError
 from bowyery.layout import LAYOUTS
 from bowyery.units import INCH
 from fellwind.designs import services, words
-from fellwind.designs.forms import DesignForm, ImportForm
+from fellwind.designs.forms import DesignForm, ImportForm, LengthForm
 from fellwind.designs.models import Design
 from fellwind.drawing.compare import LETTERS, MapData, curves, outlines, sweep_map
 from fellwind.drawing.curve import curve_picture
@@ -49,13 +49,19 @@ def design_list(request: HttpRequest) -> HttpResponse:
 def detail(request: HttpRequest, pk: int) -> HttpResponse:
     """One design: ruler, tree, curve, marking table, length schools."""
     design = get_object_or_404(designs(), pk=pk)
-    context = {"design": design} | _result(design, units_of(request))
+    shown = units_of(request)
+    context = {"design": design, "length_form": LengthForm(shown=shown)} | _detail(design, shown)
+    return render(request, "designs/detail.html", context)
+
+
+def _detail(design: Design, shown: Units) -> dict[str, object]:
+    context = _result(design, shown)
     if context["found"]:
         if not design.bow_file:
             context["schools"] = services.schools(design)
         context["glue"] = services.glue_rows(context["found"])
         context["rulers"] = [(RULER_WORDS[k], v) for k, v in on_rulers(design.draw, design.handle_depth).items()]
-    return render(request, "designs/detail.html", context)
+    return context
 
 
 def _result(design: Design, shown: Units, former: Solution | None = None, quick: bool = False) -> dict[str, object]:
@@ -385,4 +391,23 @@ def take_length(request: HttpRequest, pk: int) -> HttpResponse:
     messages.success(
         request, f"{design.name} is {units_of(request).length(design.length)} long now, as school {row.school} has it."
     )
+    return redirect("designs:detail", pk=pk)
+
+
+@require_POST
+def solve_length(request: HttpRequest, pk: int) -> HttpResponse:
+    """Make a design as long as brings its strain or its set to what was asked."""
+    design = get_object_or_404(designs(), pk=pk)
+    form = LengthForm(request.POST, shown=units_of(request))
+    if not form.is_valid():
+        context = {"design": design, "length_form": form} | _detail(design, units_of(request))
+        return render(request, "designs/detail.html", context, status=422)
+    try:
+        length = services.length_to(design, form.cleaned_data["measure"], form.goal())
+    except BowyeryError as error:
+        messages.error(request, str(error))
+    else:
+        design.length = length
+        design.save(update_fields=["length"])
+        messages.success(request, f"{design.name} is {units_of(request).length(length)} long now.")
     return redirect("designs:detail", pk=pk)
