@@ -7,7 +7,6 @@ from functools import cached_property
 from typing import Literal
 
 import numpy as np
-from scipy.interpolate import CubicSpline
 
 from bowyery.errors import DescriptionError
 from bowyery.section import Floats, Layer, SectionValues, Shape, completed, integrate
@@ -397,6 +396,8 @@ def curvature_from_points(along: Floats, across: Floats, count: int = 33) -> tup
     _all_finite(along, "profile", "along_mm")
     _all_finite(across, "profile", "across_mm")
     _increasing(along, "profile", "along_mm")
+    from scipy.interpolate import CubicSpline  # here alone, so that plain bows are read without waiting for it
+
     chord = np.concatenate([[0.0], np.cumsum(np.hypot(np.diff(along), np.diff(across)))])
     spline = CubicSpline(chord, np.stack([along, across], 1))
     fine = np.linspace(0.0, chord[-1], 20 * count + 1)

@@ -14,7 +14,6 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import brentq
 
 from bowyery import backbow, statics
 from bowyery.backbow import Tie
@@ -353,6 +352,8 @@ def fit_damping(bow: Bow, draw: float, readings: list[tuple[float, float]], mass
     def faster(damping: float) -> float:
         speeds = {mass: loose(bow, draw, mass, masses, damping, 120).speed for mass in weights}
         return float(np.mean([speeds[mass] - speed for mass, speed in readings]))
+
+    from scipy.optimize import brentq  # here alone: loosing an arrow needs none of it
 
     # a little damping may even help a light arrow off the string: take the heaviest damping that gives these speeds
     tried = [0.0, *(DAMPING * np.array([1.0, 4.0, 12.0, 36.0, 100.0, 200.0]))]

@@ -232,7 +232,7 @@ def _flaw_costs(
     share = np.minimum(1.0, 2 * half_wide[:, None] / local_width)[..., None, None]
     into = np.minimum(1.0, deep[:, None] / local_depth)[..., None, None]
     strained = np.maximum(local_use, 0.0)[..., None, None] ** 2
-    cost = 2.2 * weight[:, None, None, None] * strained * (0.25 + 0.75 * np.sqrt(share)) * (0.4 + 0.6 * into)
+    cost = 3.6 * weight[:, None, None, None] * strained * (0.25 + 0.75 * np.sqrt(share)) * (0.4 + 0.6 * into)
     wood = np.interp(np.array([f.at for f in flaws]), stave.at, stave.width)
     room = np.maximum(0.0, 0.5 * wood[:, None, None, None] - np.abs(centre) - 0.5 * local_width[..., None, None])
     leave = np.array([FLAWS[f.kind].leave_wood for f in flaws])[:, None, None, None]

@@ -285,3 +285,16 @@ def test_solve_says_what_a_back_bow_carries(tmp_path: Path, capsys: pytest.Captu
     assert 0 < rows[0]["back_bow"]["share"] < rows[1]["back_bow"]["share"] < 1
     assert main(["solve", str(path), "--draws", "300"]) == 0
     assert "back-bow" in capsys.readouterr().out
+
+
+def test_a_bad_file_is_refused_without_waiting_for_what_only_designs_need(tmp_path: Path) -> None:
+    content = example()
+    content["limbs"]["upper"]["stations"][1]["thickness_mm"] = 0  # type: ignore[index]
+    path = tmp_path / "bad.json"
+    path.write_text(json.dumps(content))
+    program = f"import sys; from bowyery.__main__ import main; code = main(['solve', {str(path)!r}]); print(code, 'scipy' in sys.modules)"
+    run = subprocess.run(
+        [sys.executable, "-c", program], env={"PYTHONPATH": str(ROOT / "src"), "PATH": ""}, capture_output=True, text=True, check=True,
+    )  # fmt: skip
+    assert run.stdout.split() == ["2", "False"]
+    assert "stations[1].thickness_mm" in run.stderr

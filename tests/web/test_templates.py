@@ -16,7 +16,7 @@ from pypdf import PdfReader
 from bowyery.units import INCH
 from fellwind.designs.models import Design
 from fellwind.designs.services import solution
-from fellwind.exports.template import CHECK, EDGE, OVERLAP, template_of, tiles
+from fellwind.exports.template import CHECK, EDGE, FADE_SHAPES, OVERLAP, template_of, tiles
 from fellwind.workshop.models import Workshop
 from tests.conftest import signed_in
 
@@ -39,7 +39,7 @@ def test_the_printed_template_is_right_to_two_thousandths(client: Client, shop: 
     """Every page's outline is read from the PDF, pages are joined at their crosses, and the bow is measured."""
     Workshop.objects.update(paper=paper) if Workshop.objects.exists() else Workshop.objects.create(paper=paper)
     found = solution(shop.design)
-    shape = template_of(found, "imperial")
+    shape = template_of(found, "imperial", shop.design.fade_shape)
     pages = PdfReader(BytesIO(fetch(client, "template_pdf", shop.design.pk))).pages
     expected = tiles(shape, paper)
     assert len(pages) == len(expected) >= 6
@@ -101,3 +101,17 @@ def test_a_design_that_cannot_be_has_no_template(client: Client, shop: SimpleNam
     Design.objects.update(length=40 * INCH)
     for name in ("template_pdf", "template_dxf", "template_svg", "marks_csv"):
         assert client.get(reverse(f"designs:{name}", args=[shop.design.pk])).status_code == 409
+
+
+def test_fades_are_drawn_in_their_shape(shop: SimpleNamespace) -> None:
+    found = solution(shop.design)
+    shapes = {name: template_of(found, "metric", name) for name in FADE_SHAPES}
+    middle = found.layout.handle / 2 * 1000 + found.layout.fade * 500
+    widths = {name: float(np.interp(middle, s.at, s.width)) for name, s in shapes.items()}
+    root, grip = found.marks[0].width * 1000, 700 * found.layout.width
+    assert widths["straight"] == pytest.approx((root + grip) / 2, rel=1e-6)
+    assert widths["smooth"] == pytest.approx(widths["straight"], rel=1e-6)
+    assert widths["hollow"] > widths["straight"]  # stays wide longer, towards the grip
+    for shape in shapes.values():
+        assert np.all(np.diff(shape.at) > 0)
+        assert shape.reach == pytest.approx(shapes["straight"].reach)

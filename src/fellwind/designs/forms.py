@@ -13,7 +13,7 @@ from bowyery.design import USUAL_FIBRE
 from bowyery.errors import BowyeryError
 from bowyery.layout import BEND_FAMILIES
 from bowyery.units import GRAIN, IMPERIAL, INCH, METRIC, POUND_FORCE
-from fellwind.designs.models import BACKS, CENTRE_LINES, SECTIONS, SOLVE_FOR, Design
+from fellwind.designs.models import BACKS, CENTRE_LINES, FADES, NOCKS, SECTIONS, SOLVE_FOR, Design
 from fellwind.drawing.bend import bend_picture
 from fellwind.staves.models import Stave
 from fellwind.workshop.measures import Measured, MeasuredForm, MeasureField, Units, bare
@@ -56,6 +56,10 @@ class DesignForm(MeasuredForm):
     section = forms.ChoiceField(choices=[(k, k) for k in SECTIONS], label="Section")
     handle = MeasureField("length", low=0.0, high=0.4, initial=4 * INCH, label="Handle length")
     fade = MeasureField("length", low=0.0, high=0.2, initial=2 * INCH, label="Each fade")
+    fade_shape = forms.ChoiceField(choices=list(FADES.items()), label="Fades are", initial="smooth",
+                                   help_text="drawn so on the template; a gradual one does not break at its foot")  # fmt: skip
+    nock_style = forms.ChoiceField(choices=list(NOCKS.items()), label="Nocks are", initial="side",
+                                   help_text="grooves never cut into a bare back")  # fmt: skip
     grip_drop = MeasureField("length", low=-0.05, high=0.12, initial=0.0, label="Grip below centre", help_text="0: centred")
     handle_depth = MeasureField("length", low=0.015, high=0.09, initial=1.75 * INCH, label="Handle depth, back to belly")
     width = MeasureField("length", low=0.01, high=0.12, initial=1.75 * INCH, label="Limb width")
@@ -89,12 +93,12 @@ class DesignForm(MeasuredForm):
     )  # fmt: skip
     PLAIN = (
         "name", "archer", "stave", "family", "section", "marked_in", "notes", "fibre", "solve_for", "back", "belly",
-        "centre_line", "back_is",
+        "centre_line", "back_is", "fade_shape", "nock_style",
     )  # fmt: skip
     GROUPS = (
         ("For whom, of what", ("name", "archer", "stave", "material", "moisture", "back_is", "centre_line")),
         ("What it shall do", ("weight", "draw", "fingers", "brace_height", "family", "fibre", "arrow")),
-        ("Length and grip", ("length", "handle", "fade", "grip_drop", "handle_depth")),
+        ("Length and grip", ("length", "handle", "fade", "fade_shape", "grip_drop", "handle_depth", "nock_style")),
         (
             "Limbs",
             (

@@ -13,6 +13,8 @@ from fellwind.workshop.models import FINGERS, Archer
 SECTIONS = ("rectangle", "rounded rectangle", "flat back, round belly", "oval", "trapezoid", "faceted belly")
 CENTRE_LINES = {"follow": "following the grain", "straight": "straight from nock to nock"}
 BACKS = {"bark": "as it grew under the bark", "ring": "one ring, chased", "sawn": "as sawn"}
+FADES = {"straight": "straight", "smooth": "smooth, in a double curve", "hollow": "hollow, like a spoon"}
+NOCKS = {"side": "grooves in the sides", "pin": "a pin with shoulders", "overlay": "an overlay with a groove over the back"}
 SOLVE_FOR = {"thickness": "the thickness", "width": "the width"}
 
 
@@ -57,6 +59,8 @@ class Design(models.Model):
     belly_nock = models.FloatField(default=0.0)
     centre_line = models.CharField(max_length=10, choices=list(CENTRE_LINES.items()), default="follow")
     back_is = models.CharField(max_length=10, choices=list(BACKS.items()), default="bark")
+    fade_shape = models.CharField(max_length=10, choices=list(FADES.items()), default="smooth")
+    nock_style = models.CharField(max_length=10, choices=list(NOCKS.items()), default="side")
     fibre = models.CharField(max_length=40, default=USUAL_FIBRE)
     arrow = models.FloatField(null=True, blank=True)
     section = models.CharField(max_length=30, choices=[(k, k) for k in SECTIONS], default="rectangle")

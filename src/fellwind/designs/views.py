@@ -243,7 +243,15 @@ def marking_pdf(request: HttpRequest, pk: int) -> HttpResponse:
     found, trouble = services.try_solution(design)
     if found is None:
         return HttpResponse(trouble, status=409, content_type="text/plain; charset=utf-8")
-    content = marking_table(design.name, str(design.archer), found, units_of(request), Workshop.get().paper, design.marked_in)
+    content = marking_table(
+        design.name,
+        str(design.archer),
+        found,
+        units_of(request),
+        Workshop.get().paper,
+        design.marked_in,
+        design.fade_shape,
+    )
     return HttpResponse(
         content,
         content_type="application/pdf",
@@ -261,7 +269,7 @@ def template_file(request: HttpRequest, pk: int, kind: str) -> HttpResponse:
     found, trouble = services.try_solution(design)
     if found is None:
         return HttpResponse(trouble, status=409, content_type="text/plain; charset=utf-8")
-    shape = template.template_of(found, design.marked_in)
+    shape = template.template_of(found, design.marked_in, design.fade_shape)
     content: bytes | str
     if kind == "pdf":
         content = template.template_pdf(shape, design.name, str(design.archer), Workshop.get().paper)

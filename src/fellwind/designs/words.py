@@ -155,6 +155,13 @@ BACK_CHECKS = {
 }
 
 
+NOCK_WORDS = {
+    "side": "Grooves at about 45°, opening wider to the belly, level with each other, never into the back.",
+    "pin": "Leave shoulders for the string; the pin is round and its edges are broken.",
+    "overlay": "Glue the overlay on first; its groove runs over the back and is rounded.",
+}
+
+
 @dataclass(frozen=True)
 class WalkStep:
     """One mark of the lay-out: what is marked, its figure, and the check that belongs to it."""
@@ -178,6 +185,10 @@ def walk(design: Design, found: Solution, shown: Units) -> list[WalkStep]:
         WalkStep("Mark the centre, from one end", shown.length(half), agree),
         WalkStep("Draw the centre line from nock to nock", "by string", line),
     ]
+    if layout.grip_drop:
+        shorter = shown.length(layout.limb_length(True) - layout.limb_length(False))
+        why = f"The grip lies low, so the lower limb bends over {shorter} less and is left a little thicker by the table."
+        steps.append(WalkStep("Mark the middle of the grip below the centre", shown.length(layout.grip_drop), why))
     if layout.handle > 0:
         up, low = layout.handle / 2 - layout.grip_drop, layout.handle / 2 + layout.grip_drop
         even = "The grip sits low: the lower limb is the shorter one." if layout.grip_drop else "Both the same from the centre."
@@ -191,9 +202,9 @@ def walk(design: Design, found: Solution, shown: Units) -> list[WalkStep]:
             name = "nock" if number == len(rows) - 1 else "end of the fade" if not number else f"mark {number + 1}"
             what = f"{side.capitalize()} limb, {name}, {shown.length(mark.from_centre)} from the centre: half the width each side"
             each = shown.thickness(mark.width / 2)
-            check = (
-                f"{shown.thickness(mark.width)} wide in all; {shown.thickness(mark.thickness)} thick once the sides are square."
-            )
+            thick = shown.thickness(mark.thickness)
+            nock = f" {NOCK_WORDS[design.nock_style]}" if name == "nock" else ""
+            check = f"{shown.thickness(mark.width)} wide in all; {thick} thick once the sides are square.{nock}"
             steps.append(WalkStep(what, f"{each} + {each}", check))
     again = "Both halves alike? If a tip was cut, halve what is left."
     steps.append(WalkStep("After any cut at a tip, find the centre again", shown.length(half), again))

@@ -9,7 +9,9 @@ from fellwind.workshop.measures import Units
 COLUMNS = (0.0, 95.0, 190.0, 285.0)
 
 
-def marking_table(name: str, archer: str, found: Solution, shown: Units, paper: str, marked_in: str) -> bytes:
+def marking_table(
+    name: str, archer: str, found: Solution, shown: Units, paper: str, marked_in: str, fade_shape: str = "straight"
+) -> bytes:
     """Write the marking table.
 
     Args:
@@ -19,6 +21,7 @@ def marking_table(name: str, archer: str, found: Solution, shown: Units, paper: 
         shown: units for the figures above the table.
         paper: A4 or Letter.
         marked_in: imperial or metric, the world of the marks.
+        fade_shape: how the fades are drawn.
     """
     sheet = Sheet(paper, f"Marking table, {name}")
     layout, wanted = found.layout, found.wanted
@@ -49,7 +52,7 @@ def marking_table(name: str, archer: str, found: Solution, shown: Units, paper: 
             for x, cell in zip(COLUMNS, (*written(mark, marked_in), what), strict=True):
                 sheet.words(cell, 10.5, x=x, drop=0)
         sheet.rule(6)
-    _drawing(sheet, found, marked_in)
+    _drawing(sheet, found, marked_in, fade_shape)
     sheet.y -= 6
     sheet.words("Leave the thickness full by a shaving or two until tillering; leave knots proud. Both edges alike.", 9)
     sheet.words("Saw, axe and drawknife: cut away from hand and body. Dust: mask and extraction.", 9)
@@ -58,9 +61,9 @@ def marking_table(name: str, archer: str, found: Solution, shown: Units, paper: 
     return sheet.finish()
 
 
-def _drawing(sheet: Sheet, found: Solution, marked_in: str) -> None:
+def _drawing(sheet: Sheet, found: Solution, marked_in: str, fade_shape: str) -> None:
     """The bow from the back and from the side, as wide as the sheet; widths and depths drawn twice as large as lengths."""
-    shape = template_of(found, marked_in)
+    shape = template_of(found, marked_in, fade_shape)
     low, high = shape.reach
     scale = sheet.width / (high - low)
     left = MARGIN - low * scale

@@ -1,6 +1,8 @@
 """Full-size templates of a bow: PDF in pages that join, SVG and DXF at 1:1 in millimetres, CSV of the marks."""
 
 import csv
+import math
+from collections.abc import Callable
 from dataclasses import dataclass
 from io import BytesIO, StringIO
 
@@ -53,15 +55,30 @@ class Template:
         return [*back, *reversed(belly)]
 
 
-def template_of(found: Solution, marked_in: str) -> Template:
-    """The lines that are cut to: limbs from mark to mark, the handle between them."""
+# How far the way from the limb's size to the grip's is gone at a share of the fade.
+FADE_SHAPES: dict[str, Callable[[float], float]] = {
+    "straight": lambda s: s,
+    "smooth": lambda s: s * s * (3 - 2 * s),
+    "hollow": lambda s: 1 - math.sqrt(1 - s * s),
+}
+
+
+def template_of(found: Solution, marked_in: str, fade_shape: str = "straight") -> Template:
+    """The lines that are cut to: limbs from mark to mark, the fades in their shape, the handle between them."""
     layout, rows = found.layout, []
+    grip = 0.7 * layout.width
     for side, sign in (("lower", -1.0), ("upper", 1.0)):
         marks = [m for m in found.marks if m.limb == side]
         rows += [(sign * m.from_centre, m.width, m.thickness) for m in marks]
-    if layout.handle > 0:
-        for end in (-1.0, 1.0):
-            rows.append((end * layout.handle / 2 - layout.grip_drop, 0.7 * layout.width, layout.handle_depth))
+        if layout.handle <= 0:
+            continue
+        root, end = marks[0], sign * layout.handle / 2 - layout.grip_drop
+        for k in range(1, 9):
+            share = k / 8
+            gone = FADE_SHAPES[fade_shape](share)
+            at = sign * root.from_centre + share * (end - sign * root.from_centre)
+            deep = root.thickness + gone * (layout.handle_depth - root.thickness)
+            rows.append((at, root.width + gone * (grip - root.width), deep))
     at, width, depth = (np.array(column) * 1000 for column in zip(*sorted(rows), strict=True))
     words = [
         ((1.0 if m.limb == "upper" else -1.0) * m.from_centre * 1000, " x ".join(written(m, marked_in)[1:])) for m in found.marks

@@ -52,6 +52,7 @@ class _Loader:
         self._ash()
         self._maple()
         self._takedown()
+        self._laburnum()
         self._plum()
 
     def ago(self, days: float, hour: int = 10) -> datetime:
@@ -303,6 +304,23 @@ class _Loader:
             1 if self.now.hour >= 20 else 0,
             (self.now.hour + 4) % 24,
         )
+
+    def _laburnum(self) -> None:
+        """Number 12, broken on the tree: its stave and design stay, with the knot that let go."""
+        archer = self._archer("Tordis Moen", 28, 55, notes="Wanted a heavy flatbow.")
+        stave = self._stave(12, "log split", "laburnum", (70, 2, 1.75), 700, moisture=0.082, sapwood=0.2 * INCH,
+                            notes="Dark heart, thin pale sapwood; a loose knot a hand from the middle.")  # fmt: skip
+        self._flaws(
+            stave, ("loose knot", "through", 43.0, 0.2, 0.5, 0.5, 1.2), ("belly check", "belly", 20.0, 0.0, 3.0, 0.1, 0.3)
+        )
+        design = self._design(
+            archer, stave, "Laburnum flatbow", 67, moisture=0.082, width=1.5 * INCH, back_is="ring", nock_style="overlay"
+        )
+        build = self._build(12, design, "tiller", [95, 94, 93, 90, 89])
+        self._line(
+            build, "tiller", 88, 11, "50 min, note it let go at 24 in with a crack at the loose knot, upper limb; nobody hurt"
+        )
+        Build.objects.filter(pk=build.pk).update(finished=self.ago(88, 12))
 
     def _plum(self) -> None:
         """The plum sapling, seasoning in the rack."""
