@@ -165,7 +165,7 @@ class FlawForm(MeasuredForm):
 
     def half_width(self, at: float) -> float:
         """Half of the stave's width at a place (m)."""
-        rows = [(s.at, s.width) for s in self.stave.sections.all() if s.width and s.replaced_by_id is None and not s.gone]
+        rows = [(s.at, s.width) for s in self.stave.sections.all() if s.width and s.stands]
         return 0.5 * float(np.interp(at, *zip(*rows, strict=True)) if rows else self.stave.width)
 
     def row(self, by: object) -> Flaw:

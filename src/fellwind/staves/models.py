@@ -73,8 +73,28 @@ class Standing(models.QuerySet):
         return self.filter(replaced_by=None, gone=False)
 
 
-class Flaw(models.Model):
-    """A flaw on a stave. Moved or sized anew it is a new row; the old one points to it. Lengths in m."""
+class Kept(models.Model):
+    """A row that is never written over: what takes its place is a new row, and the old one points to it."""
+
+    text = models.CharField(max_length=200)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True)
+    written = models.DateTimeField(default=timezone.now)
+    gone = models.BooleanField(default=False, help_text="cut away, or noted by mistake")
+    replaced_by = models.OneToOneField("self", on_delete=models.PROTECT, null=True, blank=True, related_name="replaces")
+    objects = Standing.as_manager()
+
+    class Meta:
+        abstract = True
+        ordering = ["at"]
+
+    @property
+    def stands(self) -> bool:
+        """Whether it counts; for rows already fetched."""
+        return self.replaced_by_id is None and not self.gone
+
+
+class Flaw(Kept):
+    """A flaw on a stave. Moved or sized anew it is a new row. Lengths in m."""
 
     KINDS = [(k, k) for k in FLAWS]
     FACES = [(f, f) for f in FACES]
@@ -86,21 +106,12 @@ class Flaw(models.Model):
     length = models.FloatField()
     width = models.FloatField()
     depth = models.FloatField()
-    text = models.CharField(max_length=120)
-    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True)
-    written = models.DateTimeField(default=timezone.now)
-    gone = models.BooleanField(default=False, help_text="cut away, or noted by mistake")
-    replaced_by = models.OneToOneField("self", on_delete=models.PROTECT, null=True, blank=True, related_name="replaces")
-    objects = Standing.as_manager()
-
-    class Meta:
-        ordering = ["at"]
 
     def __str__(self) -> str:
         return f"{self.kind} at {self.text}"
 
 
-class Section(models.Model):
+class Section(Kept):
     """What was measured across a stave at one place; nothing where it was not. Lengths in m, twist in degrees."""
 
     stave = models.ForeignKey(Stave, on_delete=models.CASCADE, related_name="sections")
@@ -111,15 +122,6 @@ class Section(models.Model):
     side = models.FloatField(null=True, blank=True, help_text="off a straight string, towards the belly")
     sideways = models.FloatField(null=True, blank=True, help_text="off a straight string, towards the upper edge")
     twist = models.FloatField(null=True, blank=True, help_text="against the left end")
-    text = models.CharField(max_length=200)
-    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True)
-    written = models.DateTimeField(default=timezone.now)
-    gone = models.BooleanField(default=False)
-    replaced_by = models.OneToOneField("self", on_delete=models.PROTECT, null=True, blank=True, related_name="replaces")
-    objects = Standing.as_manager()
-
-    class Meta:
-        ordering = ["at"]
 
     def __str__(self) -> str:
         return f"section at {self.text}"

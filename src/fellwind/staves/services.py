@@ -79,7 +79,7 @@ def seasoning(stave: Stave, workshop: Workshop) -> Seasoning:
 
 def core_stave(stave: Stave) -> core.Stave:
     """The core's view of a stave row with its standing sections and flaws; raises DescriptionError."""
-    rows = [s for s in stave.sections.all() if s.replaced_by_id is None and not s.gone]
+    rows = [s for s in stave.sections.all() if s.stands]
     columns = {name: [(s.at, getattr(s, name)) for s in rows if getattr(s, name) is not None] for name in _ACROSS}
     at = np.array([0.0, *(s.at for s in rows if 0 < s.at < stave.length), stave.length])
 
@@ -115,7 +115,7 @@ def core_stave(stave: Stave) -> core.Stave:
 
 def standing_flaws(stave: Stave) -> list[Flaw]:
     """Flaws that count, in order along the stave."""
-    return [f for f in stave.flaws.all() if f.replaced_by_id is None and not f.gone]
+    return [f for f in stave.flaws.all() if f.stands]
 
 
 def _stiff_part(found: Solution, sign: float, root: tuple[float, ...]) -> list[tuple[float, float, float, float]]:

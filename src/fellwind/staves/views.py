@@ -150,7 +150,7 @@ def _map(stave: Stave, request: HttpRequest, **more: object) -> dict[str, object
         if stave.drift and stave.drift_over:
             angle, share = run_out(stave.drift, stave.drift_over)
             context |= {"grain_angle": np.degrees(angle), "grain_share": share}
-    sections = [s for s in stave.sections.all() if s.replaced_by_id is None and not s.gone]
+    sections = [s for s in stave.sections.all() if s.stands]
     forms = {
         "flaw_form": FlawForm(shown=shown, stave=stave), "section_form": SectionForm(shown=shown, stave=stave),
         "strip_form": StripForm(shown=shown),
