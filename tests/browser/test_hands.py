@@ -54,7 +54,7 @@ def test_nothing_runs_out_of_the_page_and_everything_can_be_touched(demo: Simple
         wide = demo.page.evaluate("document.documentElement.scrollWidth")
         assert wide <= width + 1, (name, wide)
         small = demo.page.evaluate(
-            """() => [...document.querySelectorAll("main button, main .act, main input:not([type=hidden]):not([type=checkbox]), main select")]
+            """() => [...document.querySelectorAll("main button, main .act, main input:not([type=hidden]):not([type=checkbox]):not([type=radio]), main select")]
                 .filter((e) => e.offsetParent && e.getBoundingClientRect().height < 44).map((e) => e.outerHTML.slice(0, 90))"""
         )
         assert not small, (name, small)

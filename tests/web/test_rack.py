@@ -189,6 +189,9 @@ def test_a_bow_is_laid_where_its_flaws_do_least(client: Client, shop: SimpleName
     assert "the end check, falls off the end of the bow" in page
     assert page.count('class="placement"') == len(fit.best)
     assert "through knot" in page and 'class="laid"' in page
+    fits = client.get(at("fits")).content.decode()
+    assert shop.design.name in fits and f"{fit.best[0].score:.0f} of 100" in fits
+    assert at("fits") in client.get(reverse("staves:list")).content.decode()
     which = client.get(reverse("staves:which", args=[shop.design.pk])).content.decode()
     assert "stave 1" in which and f"{fit.best[0].score:.0f} of 100" in which
 
@@ -206,6 +209,14 @@ def test_a_stave_that_cannot_hold_the_bow_says_what_would_help(client: Client, s
     client.post(reverse("designs:edit", args=[shop.design.pk]), design_form(shop.design))
     type(shop.design).objects.update(length=40 * INCH)
     assert 'role="alert"' in client.get(at("fit"), {"design": shop.design.pk}).content.decode()
+
+
+def test_a_board_needs_no_depth_for_the_handle_that_is_glued_on(client: Client, shop: SimpleNamespace) -> None:
+    Stave.objects.update(kind="log split", depth=0.875 * INCH)
+    assert "too thin at its worst place" in client.get(at("fit"), {"design": shop.design.pk}).content.decode()
+    Stave.objects.update(kind="board")
+    page = client.get(at("fit"), {"design": shop.design.pk}).content.decode()
+    assert "too thin" not in page and "built up with a block" in page
 
 
 def test_guests_look_and_write_nothing(shop: SimpleNamespace) -> None:

@@ -1,6 +1,6 @@
 """What is known of a stave: its moisture, its own figures, and where a bow may lie in it."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 
 import numpy as np
@@ -150,12 +150,16 @@ def outline_of(found: Solution) -> Outline:
 
 
 TURN_OVER = ("board", "lamination", "glass")
+BUILT_UP = (*TURN_OVER, "bamboo slat")  # flat stock, on which the handle is a block glued on
 
 
 def fitted(stave: Stave, found: Solution) -> tuple[core.Stave, Outline, Fit]:
     """Every placement of a solved design in a stave; raises BowyeryError."""
     wood, outline = core_stave(stave), outline_of(found)
     either = stave.kind in TURN_OVER
+    if stave.kind in BUILT_UP:
+        limbs = max(float(limb.thickness.max()) for limb in found.bow.limbs)
+        outline = replace(outline, depth=np.minimum(outline.depth, limbs))
     fit = computed("fit", (wood, outline, either), lambda: place(wood, outline, either))
     return wood, outline, fit
 

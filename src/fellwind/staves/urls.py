@@ -17,5 +17,6 @@ urlpatterns = [
     path("<int:number>/sections/", views.section_keep, name="section_keep"),
     path("<int:number>/strip/", views.strip_keep, name="strip_keep"),
     path("<int:number>/fit/", views.fit, name="fit"),
+    path("<int:number>/fits/", views.fits, name="fits"),
     path("for/<int:pk>/", views.which, name="which"),
 ]

@@ -21,6 +21,7 @@ from fellwind.drawing.stave import drying_picture, fit_strip, flaw_map, placemen
 from fellwind.staves.forms import FlawForm, SectionForm, StaveForm, StripForm, WeighingForm
 from fellwind.staves.models import Flaw, Stave, Weighing
 from fellwind.staves.services import (
+    BUILT_UP,
     WORKABLE,
     Seasoning,
     advice_of,
@@ -311,7 +312,7 @@ def fit(request: HttpRequest, number: int) -> HttpResponse:
     designs = Design.objects.select_related("archer", "stave")
     key = request.GET.get("design", "")
     design = designs.filter(pk=int(key)).first() if key.isdecimal() and len(key) < 10 else designs.filter(stave=stave).first()
-    context: dict[str, object] = {"stave": stave, "designs": designs, "design": design}
+    context: dict[str, object] = {"stave": stave, "designs": designs, "design": design, "built_up": stave.kind in BUILT_UP}
     if design is not None:
         context |= _fitted(stave, design, shown)
     return render(request, "staves/fit.html", context)
@@ -354,3 +355,21 @@ def which(request: HttpRequest, pk: int) -> HttpResponse:
             rows.append({"stave": stave, "score": None, "trouble": getattr(error, "reason", str(error))})
     rows.sort(key=lambda row: -(row["score"] or -1))
     return render(request, "staves/_which.html", {"rows": rows, "design": design, "trouble": trouble})
+
+
+@require_GET
+def fits(request: HttpRequest, number: int) -> HttpResponse:
+    """Which designs a stave will make: those with a sound place in it, best first."""
+    stave, rows = _stave(number), []
+    for design in Design.objects.select_related("archer", "stave")[:20]:
+        found, _ = try_solution(design)
+        if found is None or design.material != stave.material:
+            continue
+        try:
+            _, _, answer = fitted(stave, found)
+        except BowyeryError:
+            continue
+        if answer.sound:
+            rows.append({"design": design, "score": answer.best[0].score})
+    rows.sort(key=lambda row: -row["score"])
+    return render(request, "staves/_fits.html", {"rows": rows[:3], "stave": stave})
