@@ -44,13 +44,14 @@ def stations(side: Limb, count: int = 64) -> Limb:
     return replace(side, at=at, width=np.interp(at, side.at, side.width), thickness=np.interp(at, side.at, side.thickness))
 
 
-def seconds(what: Callable[[], object], times: int = 5) -> float:
-    """Least time of several runs."""
-    best = np.inf
-    for _ in range(times):
-        start = perf_counter()
-        what()
-        best = min(best, perf_counter() - start)
+def seconds(*whats: Callable[[], object], rounds: int = 5) -> list[float]:
+    """Least time of each, run in turn round by round, so that a busy machine is as unkind to one as to the other."""
+    best = [np.inf] * len(whats)
+    for _ in range(rounds):
+        for k, what in enumerate(whats):
+            start = perf_counter()
+            what()
+            best[k] = min(best[k], perf_counter() - start)
     return best
 
 
@@ -124,9 +125,9 @@ def batch() -> None:
         braced = statics.brace(limbs, which.hold, np.full(count, 0.15))
         return statics.draw(limbs, which.hold, braced, np.full(count, 0.66)).weight
 
-    together = seconds(lambda: solve(slice(None)), 3)
     few = 25
-    alone = seconds(lambda: [solve(slice(k, k + 1)) for k in range(few)], 3) * DESIGNS / few
+    together, alone = seconds(lambda: solve(slice(None)), lambda: [solve(slice(k, k + 1)) for k in range(few)], rounds=3)
+    alone *= DESIGNS / few
     assert np.allclose(solve(slice(7, 8)), solve(slice(None))[7], rtol=1e-8)
     tracemalloc.start()
     solve(slice(None))
@@ -140,20 +141,27 @@ def main() -> None:
     which = bow(stations(limb()))
     braced = statics.brace_bow(grid(which), which)
     parts = (float(braced.upper_part[0]), float(braced.string_length[0] - braced.upper_part[0]))
-    ours = seconds(lambda: statics.solve(which, DRAWS), 10)
     weights = statics.solve(which, DRAWS).drawn.weight
-    print(f"a curve of {DRAWS.size} points: {ours * 1e3:.1f} ms here")
+
+    def ours() -> object:
+        return [statics.solve(which, DRAWS) for _ in range(4)]
+
     try:
         from benchmarks.finite_elements import draw_by_elements
     except ImportError:
         print("finite elements: the engine is not installed, not measured")
     else:
-        theirs = seconds(lambda: draw_by_elements(which, parts, tuple(DRAWS[::-1]), 64, 1), 2)
-        apart = np.abs(np.array(draw_by_elements(which, parts, tuple(DRAWS[::-1]), 64, 1))[::-1][5:] / weights[5:] - 1).max()
-        print(f"finite elements, 64 a limb: {theirs / ours:6.1f} times as long, weights within {apart * 100:.3f} %")
-    other = seconds(lambda: by_boundary_values(bow(), parts), 1)
+
+        def elements() -> np.ndarray:
+            return np.array(draw_by_elements(which, parts, tuple(DRAWS[::-1]), 64, 1))[::-1]
+
+        mine, theirs = seconds(ours, elements)
+        apart = np.abs(elements()[5:] / weights[5:] - 1).max()
+        print(f"a curve of {DRAWS.size} points: {mine / 4 * 1e3:.1f} ms here")
+        print(f"finite elements, 64 a limb: {4 * theirs / mine:6.1f} times as long, weights within {apart * 100:.3f} %")
+    mine, theirs = seconds(ours, lambda: by_boundary_values(bow(), parts), rounds=3)
     apart = np.abs(by_boundary_values(bow(), parts)[5:] / weights[5:] - 1).max()
-    print(f"solve_bvp: {other / ours:6.1f} times as long, weights within {apart * 100:.3f} %")
+    print(f"solve_bvp: {4 * theirs / mine:6.1f} times as long, weights within {apart * 100:.3f} %")
     batch()
 
 

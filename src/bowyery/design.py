@@ -241,7 +241,7 @@ def _settle(layout: Layout, wanted: Wanted, wood: Material, cells: int = _FEW) -
         sized = _Settled(at, width, thickness, bow, weight)
         off = wanted.weight / weight
         scale *= off
-        if np.abs(parts - before).max() < 2e-5 and abs(off - 1) < 2e-4 and uneven < 5e-3:
+        if np.abs(parts - before).max() < 1e-4 and abs(off - 1) < 6e-4 and uneven < 5e-3:
             return sized
     if sized is not None and abs(weight / wanted.weight - 1) < 0.005 and uneven < 0.05:
         return sized

@@ -75,7 +75,7 @@ def test_from_an_empty_workshop_to_the_bow_card(empty_shop: Server, page: Page, 
     # the stave
     page.get_by_role("link", name="Staves").click()
     page.get_by_role("link", name="Add a stave").click()
-    page.get_by_label("Wood").select_option("wych elm")
+    page.get_by_label("Wood", exact=True).select_option("wych elm")
     for label, figure in zip(("Length", "Width", "Depth"), w["stave"], strict=True):
         page.get_by_label(re.compile(f"^{label} (in|mm)")).fill(figure)
     page.get_by_label(re.compile("^Own modulus (mpsi|gpa)", re.I)).fill(w["modulus"])

@@ -75,6 +75,8 @@ def test_designs_are_compared_swept_walked_and_printed(demo: SimpleNamespace) ->
     expect(page.get_by_text("it would pull")).to_be_visible()
     page.goto(demo.address + "/designs/1/walk/")
     page.keyboard.press("]")
+    expect(page.get_by_role("heading", name="2 of")).to_be_visible()
+    page.keyboard.press("]")
     expect(page.get_by_text("the two halves must agree")).to_be_visible()
     page.keyboard.press("Escape")
     page.wait_for_url("**/designs/1/")

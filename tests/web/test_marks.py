@@ -304,6 +304,19 @@ def test_up_to_four_designs_are_compared(client: Client, shop: SimpleNamespace) 
         assert "Tick up to four" in client.get(reverse("designs:compare"), odd).content.decode()
 
 
+def test_a_variant_is_made_changed_and_compared(client: Client, shop: SimpleNamespace) -> None:
+    answer = client.post(reverse("designs:vary", args=[shop.design.pk]))
+    variant = Design.objects.get(name__contains="variant 1")
+    assert answer["Location"] == reverse("designs:edit", args=[variant.pk])
+    assert (variant.length, variant.weight, variant.stave) == (shop.design.length, shop.design.weight, shop.design.stave)
+    page = client.get(answer["Location"]).content.decode()
+    assert f"{reverse('designs:compare')}?d={shop.design.pk}&amp;d={variant.pk}" in page
+    client.post(reverse("designs:edit", args=[variant.pk]), design_form(variant, width="2"))
+    shop.design.refresh_from_db()
+    assert shop.design.width == pytest.approx(1.75 * INCH)
+    assert Design.objects.get(pk=variant.pk).width == pytest.approx(2 * INCH)
+
+
 def test_two_measures_are_swept_and_the_best_is_named(client: Client, shop: SimpleNamespace) -> None:
     where = reverse("designs:sweep", args=[shop.design.pk])
     page = client.get(where).content.decode()

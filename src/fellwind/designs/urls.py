@@ -19,6 +19,7 @@ urlpatterns = [
     path("<int:pk>/preview/", views.preview, name="preview"),
     path("<int:pk>/sweep/", views.sweep_view, name="sweep"),
     path("<int:pk>/solve-length/", views.solve_length, name="solve_length"),
+    path("<int:pk>/vary/", views.vary, name="vary"),
     path("<int:pk>/length/", views.take_length, name="take_length"),
     path("<int:pk>/near/", views.near, name="near"),
     path("<int:pk>/marks/", marks.marks, name="marks"),

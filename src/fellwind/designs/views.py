@@ -7,7 +7,9 @@ from django.contrib import messages
 from django.db.models import QuerySet
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
-from django.utils.html import escape
+from django.urls import reverse
+from django.utils import timezone
+from django.utils.html import escape, format_html
 from django.views.decorators.http import require_GET, require_POST
 
 from bowyery import bowfile
@@ -419,3 +421,18 @@ def solve_length(request: HttpRequest, pk: int) -> HttpResponse:
         design.save(update_fields=["length"])
         messages.success(request, f"{design.name} is {units_of(request).length(length)} long now.")
     return redirect("designs:detail", pk=pk)
+
+
+@require_POST
+def vary(request: HttpRequest, pk: int) -> HttpResponse:
+    """Make a variant: the same design once more, to be changed and compared with the first."""
+    design = get_object_or_404(designs(), pk=pk)
+    first = design.pk
+    count = Design.objects.filter(name__startswith=design.name[:60]).count()
+    design.pk, design._state.adding = None, True
+    design.name, design.made = f"{design.name[:60]}, variant {count}", timezone.now()
+    design.save()
+    compare_at = f"{reverse('designs:compare')}?d={first}&d={design.pk}"
+    link = format_html('{} is made. Change it, then <a href="{}">compare the two</a>.', design.name, compare_at)
+    messages.success(request, link)
+    return redirect("designs:edit", pk=design.pk)
