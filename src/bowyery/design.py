@@ -272,27 +272,37 @@ def solve_design(layout: Layout, wanted: Wanted, wood: Material, rounding: Round
         wanted = replace(wanted, string=usual_string(fibre(USUAL_FIBRE), wanted.weight, layout.length))
     exact = _settle(layout, wanted, wood)
     try:
-        bow = _marked(exact, layout, wanted, wood, rounding, name)
-        return as_marked(bow, layout, wanted, wood, exact.weight)
+        bow, near = _marked(exact, layout, wanted, wood, rounding, name)
+        return as_marked(bow, layout, wanted, wood, exact.weight, near=near)
     except SolveError as error:
         raise DesignError(_TOO_FAR) from error
 
 
-def _marked(exact: _Settled, layout: Layout, wanted: Wanted, wood: Material, rounding: Rounding, name: str) -> Bow:
+def _marked(
+    exact: _Settled, layout: Layout, wanted: Wanted, wood: Material, rounding: Rounding, name: str
+) -> tuple[Bow, statics.Braced]:
+    """The bow with its rounded marks, and a braced state near its own."""
     places = tuple(marks_for(layout, rounding, upper) for upper in (True, False))
     smooth_width = [np.interp(places[k], exact.at[k], exact.width[k]) for k in (0, 1)]
     smooth_depth = [np.interp(places[k], exact.at[k], exact.thickness[k]) for k in (0, 1)]
     if layout.unknown == "width":
         depth = [np.maximum(np.round(t / rounding.thickness), 1) * rounding.thickness for t in smooth_depth]
-        width = _rounded(layout, wanted, wood, places, smooth_width, depth, rounding)
+        width, near = _rounded(layout, wanted, wood, places, smooth_width, depth, rounding)
     else:
         width = [np.round(w / rounding.width) * rounding.width for w in smooth_width]
-        depth = _rounded(layout, wanted, wood, places, smooth_depth, width, rounding)
-    return assemble(layout, wanted, wood, (places[0], places[1]), (depth[0], depth[1]), (width[0], width[1]), name)
+        depth, near = _rounded(layout, wanted, wood, places, smooth_depth, width, rounding)
+    bow = assemble(layout, wanted, wood, (places[0], places[1]), (depth[0], depth[1]), (width[0], width[1]), name)
+    return bow, near
 
 
 def as_marked(
-    bow: Bow, layout: Layout, wanted: Wanted, wood: Material, exact_weight: float | None = None, share: SetShare | None = None
+    bow: Bow,
+    layout: Layout,
+    wanted: Wanted,
+    wood: Material,
+    exact_weight: float | None = None,
+    share: SetShare | None = None,
+    near: statics.Braced | None = None,
 ) -> Solution:
     """What a bow comes to as it is marked, without solving for anything.
 
@@ -301,6 +311,7 @@ def as_marked(
         layout, wanted, wood: what it belongs to; only the draw and the handle's size enter.
         exact_weight: before rounding (N), where it was solved for.
         share: of the excess bend that stays, fitted from a maker's own bows, or the usual one.
+        near: the braced state of much the same bow, to start from.
 
     Raises:
         BowyeryError: what the statics raise.
@@ -308,7 +319,7 @@ def as_marked(
     shared = None
     if bow.back_bow is None:
         limbs = grid(bow)
-        braced = statics.brace_bow(limbs, bow)
+        braced = statics.brace_bow(limbs, bow, near)
         draws = np.linspace(float(braced.least_draw[0]) * (1 + 1e-9), wanted.draw, _CURVE)
         curve = statics.solve_grid(limbs, bow, draws, braced)
     else:
@@ -333,7 +344,7 @@ def as_marked(
 def _rounded(
     layout: Layout, wanted: Wanted, wood: Material, places: tuple[Floats, ...], smooth: list[Floats], other: list[Floats],
     rounding: Rounding,
-) -> list[Floats]:  # fmt: skip
+) -> tuple[list[Floats], statics.Braced]:  # fmt: skip
     """Round the sizes solved for up and down so that the whole bow stays nearest the wanted weight."""
     step = rounding.width if layout.unknown == "width" else rounding.thickness
     shifts = np.linspace(-0.7, 0.7, 7) * step
@@ -357,7 +368,7 @@ def _rounded(
     # nearest weight, and of the near ones the pair that rounds both limbs most alike
     miss = np.abs(drawn.weight / drawn.weight[middle] * weighed / wanted.weight - 1)
     best = int((np.maximum(miss, 0.002) + 0.002 * np.abs(pairs[0] - pairs[1]) / step).argmin())
-    return [tries[0][best], tries[1][best]]
+    return [tries[0][best], tries[1][best]], near
 
 
 def _with(bow: Bow, sizes: list[Floats], unknown: str) -> Bow:

@@ -408,8 +408,8 @@ def solve(bow: Bow, draws: Floats, cells: int = CELLS) -> Curve:
     return solve_grid(limbs, bow, np.atleast_1d(np.asarray(draws, float)))
 
 
-def brace_bow(limbs: LimbGrid, bow: Bow) -> Braced:
-    """Brace one bow as its description says, by brace height or string length."""
+def brace_bow(limbs: LimbGrid, bow: Bow, near: Braced | None = None) -> Braced:
+    """Brace one bow as its description says, by brace height or string length; from a near state where one is at hand."""
     if bow.brace_height is None and bow.string_length is None:
         raise DescriptionError("Give a brace height or a string length.", "string")
     return brace(
@@ -417,6 +417,7 @@ def brace_bow(limbs: LimbGrid, bow: Bow) -> Braced:
         bow.hold,
         None if bow.brace_height is None else np.array([bow.brace_height]),
         None if bow.string_length is None else np.array([bow.string_length]),
+        near,
     )
 
 

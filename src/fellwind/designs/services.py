@@ -170,7 +170,7 @@ def damping_of(design: Design) -> float:
 
 
 # While figures are being changed the arrow is loosed with fewer masses and longer steps: within a part in a hundred.
-_QUICK = {"masses": 8, "steps": 40, "watch": False}
+_QUICK = {"masses": 8, "steps": 36, "watch": False}
 
 
 def loosed(design: Design, found: Solution, damping: float, quick: bool = False) -> Loosed | None:
