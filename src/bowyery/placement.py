@@ -24,6 +24,8 @@ _IDLE = 0.15  # of what it bears: wood that is bent less than this hardly works
 # what costs how much; one point is a pin knot on the back of a limb bent to all it bears
 _EDGE = 1.6
 _NARROW, _THIN = 40.0, 40.0
+_TWIST, _UNEVEN = 0.3 / np.radians(10) ** 2, 0.3 / 0.025**2  # both are mended by heat, at the cost of work
+_HANDLE = 0.1  # of the length on either side of the middle: where the side profile's run is taken
 
 
 @dataclass(frozen=True)
@@ -86,6 +88,9 @@ class Placement:
         crown: cost of the back's crown.
         grain: cost of grain that runs off.
         sapwood: cost of a back that is mostly sapwood where the limb is thin.
+        twist: of the wood from nock to nock (rad).
+        uneven: by how much the upper limb's tip lies nearer the belly than the lower one's, by the wood's own side profile
+            against its run through the handle (m).
     """
 
     start: float
@@ -100,6 +105,8 @@ class Placement:
     crown: float
     grain: float
     sapwood: float
+    twist: float
+    uneven: float
 
 
 @dataclass(frozen=True)
@@ -196,6 +203,16 @@ def _edge_costs(stave: Stave, outline: Outline, starts: Floats, turned: bool) ->
     return np.maximum(lack, 0.0), np.maximum(thin, 0.0), round_back, grain, deep_sap
 
 
+def _natural(stave: Stave, outline: Outline, starts: Floats) -> tuple[Floats, Floats]:
+    """Twist from nock to nock (rad), and how much nearer the belly the right tip lies than the left (m), ``(offsets,)``."""
+    length = outline.length
+    twist = np.interp(starts + length, stave.twist_at, stave.twist) - np.interp(starts, stave.twist_at, stave.twist)
+    left, inner, outer, right = (
+        np.interp(starts + share * length, stave.side_at, stave.side) for share in (0.0, 0.5 - _HANDLE, 0.5 + _HANDLE, 1.0)
+    )
+    return twist, right - left - (outer - inner) / (2 * _HANDLE)
+
+
 def _flaw_costs(
     stave: Stave, outline: Outline, starts: Floats, turned: bool, over: bool, shifts: Floats, turns: Floats
 ) -> tuple[Floats, Floats, Floats, Floats, Floats]:
@@ -244,7 +261,9 @@ def _flaw_costs(
 
 def _costs(stave: Stave, outline: Outline, starts: Floats, turned: bool, over: bool) -> Floats:
     lack, thin, crown, grain, sap = _edge_costs(stave, outline, starts, turned)
-    total = _NARROW * lack / 0.01 + (_THIN * thin / 0.01 + (0.0 if over else crown + sap) + grain)[:, None, None]
+    twist, uneven = _natural(stave, outline, starts)
+    natural = _TWIST * twist**2 + _UNEVEN * uneven**2
+    total = _NARROW * lack / 0.01 + (_THIN * thin / 0.01 + (0.0 if over else crown + sap) + grain + natural)[:, None, None]
     if stave.flaws:
         total = total + _flaw_costs(stave, outline, starts, turned, over, SHIFTS, TURNS)[0].sum(0)
     # of placements alike, the straight and centred one
@@ -284,8 +303,22 @@ def _described(
                 )
             )
     lacking = lack[0, int(np.abs(SHIFTS - shift).argmin()), int(np.abs(TURNS - turn).argmin())]
+    twist, uneven = (float(v[0]) for v in _natural(stave, outline, starts))
     costs = (0.0 if over else float(crown[0]), float(grain[0]), 0.0 if over else float(sap[0]))
-    return Placement(start, turned, over, shift, turn, score, tuple(fates), float(lacking), float(thin[0]), *costs)
+    return Placement(
+        start,
+        turned,
+        over,
+        shift,
+        turn,
+        score,
+        tuple(fates),
+        float(lacking),
+        float(thin[0]),
+        *costs,
+        twist,
+        uneven if turned == over else -uneven,
+    )
 
 
 def advice_when_none(stave: Stave, outline: Outline, fit: Fit | None) -> tuple[str, ...]:

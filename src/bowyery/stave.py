@@ -88,7 +88,7 @@ class Stave:
         crown: radius of the back there; infinite where it is flat.
         side_at, side: natural profile seen from the side, towards the belly, off a straight line between the ends.
         face_at, face: the same seen from the back, towards the upper edge.
-        twist: of the right end against the left (rad).
+        twist_at, twist: how far the stave has turned about its length, against its left end (rad).
         sapwood: its depth below the back, or None.
         drift: sideways drift of the grain over one metre.
         cut: what was sliced off, or is lost to end checks, at left and right end.
@@ -104,7 +104,8 @@ class Stave:
     side: Floats = field(default_factory=lambda: np.zeros(2))
     face_at: Floats = field(default_factory=lambda: np.array([0.0, 1.0]))
     face: Floats = field(default_factory=lambda: np.zeros(2))
-    twist: float = 0.0
+    twist_at: Floats = field(default_factory=lambda: np.array([0.0, 1.0]))
+    twist: Floats = field(default_factory=lambda: np.zeros(2))
     sapwood: float | None = None
     drift: float = 0.0
     cut: tuple[float, float] = (0.0, 0.0)

@@ -96,6 +96,31 @@ def test_narrow_thin_crowned_and_running_staves_say_so() -> None:
     assert not poor.sound and "narrower" in advice_when_none(stave(width=0.03), OUTLINE, poor)
 
 
+def test_a_stretch_that_twists_is_passed_over_for_a_straight_one() -> None:
+    twisted = stave(twist_at=np.array([0.0, 0.15, 2.0]), twist=np.radians([0.0, 12.0, 12.0]))
+    fit = place(twisted, OUTLINE)
+    assert fit.best[0].start >= 0.15 and fit.best[0].twist == pytest.approx(0.0, abs=1e-12)
+    assert fit.scores[0] < fit.scores[-1] - 5
+    even = place(stave(twist_at=np.array([0.0, 2.0]), twist=np.radians([0.0, 12.0])), OUTLINE)
+    assert even.best[0].twist == pytest.approx(np.radians(12.0) * 1.7 / 2.0)
+
+
+def test_an_even_reflex_is_no_fault_and_an_uneven_one_is_told_by_limb() -> None:
+    at = np.linspace(0.0, 2.0, 201)
+    even = place(stave(side_at=at, side=0.04 * (1 - (at - 1) ** 2)), OUTLINE)
+    assert even.scores.min() > 95 and max(abs(p.uneven) for p in even.best) < 1e-4
+    # the right limb alone bends towards the belly
+    crooked = place(stave(length=1.7, side_at=np.array([0.0, 1.1, 1.7]), side=np.array([0.0, 0.0, 0.03])), OUTLINE)
+    found = {p.turned: p for p in crooked.best}
+    assert found[False].uneven == pytest.approx(0.03) and found[True].uneven == pytest.approx(-0.03)
+    assert crooked.best[0].score < 90
+
+
+def test_a_tilted_straight_stave_is_straight() -> None:
+    fit = place(stave(side_at=np.array([0.0, 2.0]), side=np.array([0.0, 0.05])), OUTLINE)
+    assert max(abs(p.uneven) for p in fit.best) == pytest.approx(0.0, abs=1e-12)
+
+
 def test_end_checks_shorten_the_stave_and_too_short_a_one_is_refused() -> None:
     check = Flaw("end check", 0.1, 0.0, 0.2, 0.02, 0.03)
     fit = place(stave(check), OUTLINE)

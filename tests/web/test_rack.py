@@ -127,7 +127,7 @@ def test_sections_shape_the_stave_and_are_corrected_by_newer_ones(client: Client
     assert np.interp(middle, wood.at, wood.depth) == pytest.approx(shop.stave.depth)
     assert np.interp(middle, wood.at, wood.crown) == pytest.approx(4 * INCH)
     assert np.interp(middle, wood.side_at, wood.side) == pytest.approx(-0.5 * INCH)
-    assert wood.twist == pytest.approx(np.radians(4))
+    assert wood.twist[-1] == pytest.approx(np.radians(4))
     client.post(at("section_keep"), section | {"width": "2 1/2"})
     assert Section.objects.count() == 2 and Section.objects.standing().get().width == pytest.approx(2.5 * INCH)
     empty = {"at": "30", "page_world": "imperial"}
@@ -194,6 +194,20 @@ def test_a_bow_is_laid_where_its_flaws_do_least(client: Client, shop: SimpleName
     assert at("fits") in client.get(reverse("staves:list")).content.decode()
     which = client.get(reverse("staves:which", args=[shop.design.pk])).content.decode()
     assert "stave 1" in which and f"{fit.best[0].score:.0f} of 100" in which
+
+
+def test_twist_and_a_limb_that_bends_by_nature_are_told_with_what_mends_them(client: Client, shop: SimpleNamespace) -> None:
+    straight = client.get(at("fit"), {"design": shop.design.pk}).content.decode()
+    assert "The wood twists" not in straight and "By nature" not in straight
+    for place, side, twist in (("36", "0", ""), ("52", "1 1/4", ""), ("70", "0", "9")):
+        noted_at = {"at": place, "width": "", "depth": "", "crown": "", "side": side, "sideways": "", "twist": twist}
+        assert client.post(at("section_keep"), noted_at | {"page_world": "imperial"}).status_code == 302
+    found = solution(shop.design)
+    _, _, fit = services.fitted(Stave.objects.get(pk=shop.stave.pk), found)
+    page = client.get(at("fit"), {"design": shop.design.pk}).content.decode()
+    best = fit.best[0]
+    assert f"The wood twists {abs(np.degrees(best.twist)):.0f}° from nock to nock: straighten it by heat" in page
+    assert f"By nature the {'upper' if best.uneven > 0 else 'lower'} limb" in page and abs(best.uneven) > 0.5 * INCH
 
 
 def test_a_stave_that_cannot_hold_the_bow_says_what_would_help(client: Client, shop: SimpleNamespace) -> None:

@@ -102,13 +102,13 @@ def core_stave(stave: Stave) -> core.Stave:
         side_at = np.linspace(0.0, stave.length, 5)
         side = stave.reflex * (1 - (2 * side_at / stave.length - 1) ** 2)
     face_at, face = profile("sideways")
-    twist = columns["twist"][-1][1] if columns["twist"] else 0.0
+    twist_at, twist = zip(*({0.0: 0.0} | dict(columns["twist"])).items(), strict=True)
     flaws = tuple(core.Flaw(f.kind, f.at, f.off, f.length, f.width, f.depth, f.face) for f in standing_flaws(stave))
     drift = stave.drift / stave.drift_over if stave.drift and stave.drift_over else 0.0
     return core.checked(
         core.Stave(
             stave.length, at, along("width", stave.width), along("depth", stave.depth), crown, side_at, side, face_at, face,
-            np.radians(twist), stave.sapwood, drift, (stave.cut_left, stave.cut_right), flaws,
+            np.array(twist_at), np.radians(twist), stave.sapwood, drift, (stave.cut_left, stave.cut_right), flaws,
         )
     )  # fmt: skip
 
@@ -164,6 +164,8 @@ def fitted(stave: Stave, found: Solution) -> tuple[core.Stave, Outline, Fit]:
     return wood, outline, fit
 
 
+# Less than this is within what a bench measures, or what finishing takes out.
+TELLING_TWIST, TELLING_UNEVEN = np.radians(2.5), 0.006
 FATES = {
     "off the ends": "falls off the end of the bow",
     "off the edge": "is sawn away with the edge",
@@ -206,6 +208,17 @@ def reasons(stave: Stave, placed: Placement, shown: Units) -> list[str]:
         )
     if placed.sapwood > 0.3:
         said.append("The sapwood is more than half of the limb in places; take it down to an even share of the depth.")
+    if abs(placed.twist) > TELLING_TWIST:
+        said.append(
+            f"The wood twists {abs(np.degrees(placed.twist)):.0f}° from nock to nock: straighten it by heat on a form"
+            " before the tiller, a little too far, and let it rest."
+        )
+    if abs(placed.uneven) > TELLING_UNEVEN:
+        limb, other = ("upper", "lower") if placed.uneven > 0 else ("lower", "upper")
+        said.append(
+            f"By nature the {limb} limb's tip comes {shown.length(abs(placed.uneven))} nearer the belly than the {other} one's:"
+            " make them alike by heat, or judge the tiller by the bend and not by the shape."
+        )
     return said or ["Nothing lies in its way."]
 
 
