@@ -119,8 +119,6 @@ def parse(line: str, world: World) -> tuple[Statement, ...]:
         UnreadableError: names the part that could not be read and shows what could stand there.
     """
     text = line.strip().lstrip("/").strip()
-    if not text:
-        raise UnreadableError("Nothing was written; try “37 at 22, upper gap 6 1/4, lower 6 1/8”.")
     note = re.search(r"(?:^|[;,]\s*)note\b[:\s]*(.*)$", text, re.IGNORECASE | re.DOTALL)
     found: list[Statement] = []
     rest = text if note is None else text[: note.start()]
@@ -133,6 +131,8 @@ def parse(line: str, world: World) -> tuple[Statement, ...]:
         if not note[1].strip():
             raise UnreadableError("The note is empty.")
         found.append(Note(note[1].strip(), f"note {note[1].strip()}"))
+    if not found:
+        raise UnreadableError("Nothing was written; try “37 at 22, upper gap 6 1/4, lower 6 1/8”.")
     return tuple(found)
 
 

@@ -84,6 +84,8 @@ def test_pulls_minutes_notes() -> None:
         ("9000 pulls", "cannot be right"),
         ("90 h", "no time for one sitting"),
         ("note", "note is empty"),
+        (";", "Nothing was written"),
+        (" , ;\n,", "Nothing was written"),
         ("37 lb at 22 lb", "not a unit of length"),
         ("37 at 22, then some", "“then some” could not be read"),
     ],
