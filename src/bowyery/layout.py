@@ -105,6 +105,16 @@ class Layout:
         """Distance of a limb's root from the bow's centre (m)."""
         return self.handle / 2 + self.fade + (-self.grip_drop if upper else self.grip_drop)
 
+    @property
+    def stiff_handle(self) -> bool:
+        """Whether there is a handle that does not bend; without one the bow bends through its middle."""
+        return self.handle > 0 or self.fade > 0
+
+    @property
+    def grip_width(self) -> float:
+        """Width in the hand (m): a stiff handle is narrowed by the usual three tenths, a bending one is left as it is."""
+        return 0.7 * self.width if self.stiff_handle else self.root_width * self.width
+
     def limb_length(self, upper: bool) -> float:
         """Bending length from root to nock (m)."""
         return self.length / 2 - self.root_from_centre(upper)

@@ -11,7 +11,6 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from bowyery.bow import curvature_from_points
 from bowyery.errors import DescriptionError
 from bowyery.section import Floats
 
@@ -156,14 +155,6 @@ def checked(stave: Stave) -> Stave:
     if high <= low:
         raise DescriptionError("End checks and what was cut off leave nothing of the stave.", "cut")
     return stave
-
-
-def natural_curvature(stave: Stave, places: Floats) -> Floats:
-    """Curvature of the stave seen from the side at places from its left end (1/m), positive to the belly."""
-    if stave.side_at.size < 3 or not np.any(stave.side):
-        return np.zeros_like(places)
-    along, curvature, _ = curvature_from_points(stave.side_at - stave.side_at[0], stave.side)
-    return np.asarray(np.interp(places - stave.side_at[0], along, curvature))
 
 
 def run_out(drift: float, over: float) -> tuple[float, float]:

@@ -138,3 +138,13 @@ def _solved(limbs: LimbGrid, bow: Bow, draw: float) -> _Found:
         np.concatenate([one.bend, other.bend], 1),
         np.concatenate([one.energy, other.energy]),
     )
+
+
+def best_of(found: Sweep, wanted: float) -> tuple[int, int] | None:
+    """The variant within three per cent of the wanted weight (N) that uses its wood least, or None."""
+    near = np.abs(found.weight / wanted - 1) < 0.03
+    if not near.any():
+        return None
+    cost = np.where(near, found.use, np.inf)
+    i, j = np.unravel_index(int(np.nanargmin(cost)), cost.shape)
+    return int(i), int(j)

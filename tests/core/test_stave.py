@@ -8,9 +8,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from bowyery.design import solve_design
 from bowyery.errors import DescriptionError
-from bowyery.placement import Outline, advice_when_none, place
-from bowyery.stave import FLAWS, Flaw, Stave, bend_test, checked, natural_curvature, run_out
+from bowyery.layout import LAYOUTS, METRIC_ROUNDING, Wanted
+from bowyery.materials import material
+from bowyery.placement import Outline, advice_when_none, outline_of, place
+from bowyery.stave import FLAWS, Flaw, Stave, bend_test, checked, run_out
 
 AT = np.linspace(0.0, 1.7, 97)
 FROM_MIDDLE = np.abs(AT - 0.85)
@@ -192,8 +195,17 @@ def test_run_out_weakens_as_tests_of_sloping_grain_found() -> None:
         run_out(0.1, 0.0)
 
 
-def test_natural_curvature_comes_from_offsets_off_a_string() -> None:
-    at = np.linspace(0, 2.0, 9)
-    bow_shaped = replace(stave(), side_at=at, side=-0.02 * (1 - (at - 1) ** 2))
-    assert natural_curvature(bow_shaped, np.array([0.5, 1.0])) == pytest.approx([0.04, 0.04], rel=0.02)
-    assert natural_curvature(stave(), np.array([1.0])) == pytest.approx([0.0])
+@pytest.mark.parametrize("handle", [True, False])
+def test_a_bow_asks_for_its_grip_only_where_the_handle_is_stiff(handle: bool) -> None:
+    layouts = [make(0.7) for make in LAYOUTS.values()]
+    layout = next(one for one in layouts if one.stiff_handle == handle and not one.back and one.unknown == "thickness")
+    outline = outline_of(solve_design(layout, Wanted(180.0, 0.7), material("wych elm"), METRIC_ROUNDING))
+    assert outline.length == pytest.approx(layout.length)
+    middle = np.argmin(np.abs(outline.at - 0.5 * outline.length))
+    if handle:
+        assert outline.width[middle] == pytest.approx(0.7 * layout.width, rel=0.01) and outline.use[middle] < 0.3
+        assert outline.depth.max() == pytest.approx(layout.handle_depth)
+    else:
+        near = np.abs(outline.at - 0.5 * outline.length) < 0.1
+        assert outline.width[near].min() == pytest.approx(layout.width, rel=0.02) and outline.use[near].min() > 0.5
+        assert outline.depth.max() < 0.9 * layout.handle_depth

@@ -16,6 +16,7 @@ from django.urls import reverse
 from bowyery import bowfile, statics
 from bowyery.dynamics import DAMPING, loose
 from bowyery.layout import LAYOUTS
+from bowyery.sweep import best_of
 from bowyery.units import GRAIN, INCH, LENGTH, POUND_FORCE, read
 from fellwind.builds.models import Entry, Measure
 from fellwind.designs import services, words
@@ -322,7 +323,7 @@ def test_two_measures_are_swept_and_the_best_is_named(client: Client, shop: Simp
     page = client.get(where).content.decode()
     found = services.solution(shop.design)
     answer = services.swept(shop.design, found, "length", "width")
-    best = services.best_of(answer, shop.design.weight)
+    best = best_of(answer, shop.design.weight)
     assert best is not None and abs(answer.weight[best] / shop.design.weight - 1) < 0.03
     near = np.abs(answer.weight / shop.design.weight - 1) < 0.03
     assert answer.use[best] == pytest.approx(answer.use[near].min())
@@ -331,7 +332,7 @@ def test_two_measures_are_swept_and_the_best_is_named(client: Client, shop: Simp
     assert client.get(where, {"first": "reflex", "second": "tip width"}).status_code == 200
     for odd in ({"first": "width", "second": "width"}, {"first": "colour", "second": "width"}):
         assert "Choose two different measures" in client.get(where, odd).content.decode()
-    assert services.best_of(answer, 5000.0) is None
+    assert best_of(answer, 5000.0) is None
 
 
 def test_layout_families_are_shown_and_start_a_design(client: Client, shop: SimpleNamespace) -> None:

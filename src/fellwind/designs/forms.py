@@ -170,6 +170,9 @@ class DesignForm(MeasuredForm):
         }  # fmt: skip
 
 
+MOST_AT_MARK = {"width": 0.15, "thickness": 0.09}  # m
+
+
 class MarksForm(MeasuredForm):
     """Width and thickness at every mark of a bow. A figure left as it was shown keeps its exact value.
 
@@ -191,11 +194,8 @@ class MarksForm(MeasuredForm):
             for number, at in enumerate(limb.at):
                 names = f"{side}_width_{number}", f"{side}_thickness_{number}"
                 where = f"{side} limb, mark {number + 1}"
-                for name, what, high, value in (
-                    (names[0], "width", 0.15, limb.width[number]),
-                    (names[1], "thickness", 0.09, limb.thickness[number]),
-                ):
-                    self._add(name, f"{what.capitalize()}, {where}", high, float(value))
+                for name, (what, high) in zip(names, MOST_AT_MARK.items(), strict=True):
+                    self._add(name, f"{what.capitalize()}, {where}", high, float(getattr(limb, what)[number]))
                 self.rows[side].append((limb.root[0] + float(at), *names))
 
     def _draft(self, kept: Bow) -> Bow:

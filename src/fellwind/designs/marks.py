@@ -15,7 +15,7 @@ from bowyery.design import Solution
 from bowyery.errors import BowyeryError
 from bowyery.units import INCH, LENGTH, read
 from fellwind.designs import services
-from fellwind.designs.forms import MarksForm
+from fellwind.designs.forms import MOST_AT_MARK, MarksForm
 from fellwind.designs.models import Design
 from fellwind.designs.views import designs, shown_of
 from fellwind.drawing.ruler import Handle, pixels_per_metre
@@ -153,7 +153,7 @@ def _resized(request: HttpRequest, bow: Bow, design: Design, name: str, action: 
             return bow
         data = services.ruler_data(services.remarked(design, bow))
         sizes[k] = round((sizes[k] - pixels / pixels_per_metre(data, what == "width")) / step) * step
-    sizes[k] = min(max(sizes[k], LEAST), 0.15 if what == "width" else 0.09)
+    sizes[k] = min(max(sizes[k], LEAST), MOST_AT_MARK[what])
     changed = replace(limb, **{what: sizes})
     return replace(bow, upper=changed) if side == 0 else replace(bow, lower=changed)
 

@@ -319,7 +319,7 @@ def ruler_data(found: Solution, former: Solution | None = None, take: dict[str, 
     if layered:
         working, rupture = 1.0, float((found.limits.rupture / found.limits.working).min())
     return RulerData(
-        upper, lower, found.layout.handle_depth, 0.7 * found.layout.width, working, rupture, take or {},
+        upper, lower, found.layout.handle_depth, found.layout.grip_width, working, rupture, take or {},
         ruler_data(former) if former and (len(former.bow.upper.layers) > 1) == layered else None, layered,
     )  # fmt: skip
 
@@ -407,13 +407,3 @@ def swept(design: Design, found: Solution, first: str, second: str) -> Sweep:
         "sweep", (bowfile.dumps(found.bow), design.draw, first, second, arrow, virtual),
         lambda: sweep(found.bow, design.draw, pair[0], pair[1], arrow, virtual),
     )  # fmt: skip
-
-
-def best_of(found: Sweep, wanted: float) -> tuple[int, int] | None:
-    """The variant nearest the wanted weight, within three per cent, that uses its wood least."""
-    near = np.abs(found.weight / wanted - 1) < 0.03
-    if not near.any():
-        return None
-    cost = np.where(near, found.use, np.inf)
-    i, j = np.unravel_index(int(np.nanargmin(cost)), cost.shape)
-    return int(i), int(j)

@@ -17,6 +17,7 @@ from bowyery.design import Solution
 from bowyery.dynamics import DAMPING
 from bowyery.errors import BowyeryError, DesignError
 from bowyery.layout import LAYOUTS
+from bowyery.sweep import best_of
 from bowyery.units import INCH
 from fellwind.designs import services, words
 from fellwind.designs.forms import DesignForm, ImportForm, LengthForm
@@ -338,7 +339,7 @@ def _swept(design: Design, found: Solution, first: services.Axis, second: servic
     answer = services.swept(design, found, first.name, second.name)
     ends = [(a.name, a.words(float(a.values[0]), shown), a.words(float(a.values[-1]), shown)) for a in (first, second)]
     now = [int(np.abs(a.values - (0.0 if a.name == "reflex" else 1.0)).argmin()) for a in (first, second)]
-    best = services.best_of(answer, design.weight)
+    best = best_of(answer, design.weight)
     maps = [
         sweep_map(MapData(title, values, write, ends[0], ends[1], (now[0], now[1]), best))
         for title, values, write in (

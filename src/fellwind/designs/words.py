@@ -125,8 +125,7 @@ def layout_choices(draw: float) -> list[LayoutChoice]:
             places = np.linspace(0.0, layout.limb_length(upper), 41)
             start, flat = layout.root_from_centre(upper), np.full(41, 0.01)
             tracks.append(LimbTrack(start + places, layout.width_at(places, upper), flat, 0 * flat, 0 * flat, flat))
-        grip = (0.7 if layout.handle else 0.95) * layout.width
-        data = RulerData(tracks[0], tracks[1], layout.handle_depth, grip, 1.0, 1.0)
+        data = RulerData(tracks[0], tracks[1], layout.handle_depth, layout.grip_width, 1.0, 1.0)
         rows.append(LayoutChoice(name, LAYOUT_WORDS[name], layout, small_outline(data)))
     return rows
 

@@ -66,7 +66,6 @@ FADE_SHAPES: dict[str, Callable[[float], float]] = {
 def template_of(found: Solution, marked_in: str, fade_shape: str = "straight") -> Template:
     """The lines that are cut to: limbs from mark to mark, the fades in their shape, the handle between them."""
     layout, rows = found.layout, []
-    grip = 0.7 * layout.width
     for side, sign in (("lower", -1.0), ("upper", 1.0)):
         marks = [m for m in found.marks if m.limb == side]
         rows += [(sign * m.from_centre, m.width, m.thickness) for m in marks]
@@ -78,7 +77,7 @@ def template_of(found: Solution, marked_in: str, fade_shape: str = "straight") -
             gone = FADE_SHAPES[fade_shape](share)
             at = sign * root.from_centre + share * (end - sign * root.from_centre)
             deep = root.thickness + gone * (layout.handle_depth - root.thickness)
-            rows.append((at, root.width + gone * (grip - root.width), deep))
+            rows.append((at, root.width + gone * (layout.grip_width - root.width), deep))
     at, width, depth = (np.array(column) * 1000 for column in zip(*sorted(rows), strict=True))
     words = [
         ((1.0 if m.limb == "upper" else -1.0) * m.from_centre * 1000, " x ".join(written(m, marked_in)[1:])) for m in found.marks

@@ -10,10 +10,9 @@ from bowyery import stave as core
 from bowyery.design import Solution
 from bowyery.errors import BowyeryError
 from bowyery.materials import at_moisture, material
-from bowyery.placement import Fit, Outline, Placement, advice_when_none, place
+from bowyery.placement import Fit, Outline, Placement, advice_when_none, outline_of, place
 from bowyery.seasoning import FAST, Drying, balance_moisture, drying
 from bowyery.stave import BendTest, bend_test
-from bowyery.strain import limit_use
 from fellwind.cache import computed
 from fellwind.staves.models import Flaw, Stave, StripTest, Weighing
 from fellwind.workshop.measures import Units
@@ -116,37 +115,6 @@ def core_stave(stave: Stave) -> core.Stave:
 def standing_flaws(stave: Stave) -> list[Flaw]:
     """Flaws that count, in order along the stave."""
     return [f for f in stave.flaws.all() if f.stands]
-
-
-def _stiff_part(found: Solution, sign: float, root: tuple[float, ...]) -> list[tuple[float, float, float, float]]:
-    """Fade and half of the handle: as thickness grows to the grip's, strain falls with its square and with the width."""
-    layout = found.layout
-    at, width, depth, use = root
-    end = sign * layout.handle / 2 - layout.grip_drop
-    grip, deep = 0.7 * layout.width, layout.handle_depth
-    rows = []
-    for share in (0.25, 0.5, 0.75, 1.0):
-        w, t = width + share * (grip - width), depth + share * (deep - depth)
-        rows.append((at + share * (end - at), w, t, use * (depth / t) ** 2 * width / w))
-    return rows
-
-
-def outline_of(found: Solution) -> Outline:
-    """What a solved design asks of a stave."""
-    limbs = found.curve.limbs
-    use = limit_use(found.limits, found.curve.shapes)
-    rows: list[tuple[float, float, float, float]] = []
-    for side, sign in ((1, -1.0), (0, 1.0)):
-        start = found.bow.limbs[side].root[0]
-        places = limbs.places()[side, 0]
-        keep = places >= 0
-        columns = (sign * (start + places), limbs.width[side, 0], limbs.depth[side, 0], use[side])
-        limb = list(zip(*(column[keep] for column in columns), strict=True))
-        rows += limb[::-1] if sign < 0 else limb
-        rows += _stiff_part(found, sign, limb[0])
-    at, width, depth, worked = (np.array(column) for column in zip(*sorted(rows), strict=True))
-    at, first = np.unique(at, return_index=True)
-    return Outline(at - at[0], width[first], depth[first], worked[first])
 
 
 TURN_OVER = ("board", "lamination", "glass")

@@ -240,8 +240,9 @@ def flaw_move(request: HttpRequest, number: int, pk: int) -> HttpResponse:
             dx, dy = float(request.POST["dx"]), float(request.POST["dy"])
         except (KeyError, ValueError, BowyeryError):
             return _answer(request, stave)
-        if np.isfinite(dx) and np.isfinite(dy):
-            new.at, new.off = new.at + dx / ruler.scale, new.off - dy / ruler.tall
+        if not (np.isfinite(dx) and np.isfinite(dy)):
+            return _answer(request, stave)
+        new.at, new.off = new.at + dx / ruler.scale, new.off - dy / ruler.tall
     half = FlawForm(shown=shown, stave=stave).half_width(new.at)
     new.at, new.off = min(max(new.at, 0.0), stave.length), min(max(new.off, -half), half)
     new.length, new.width = min(max(new.length, 0.001), stave.length), min(max(new.width, 0.001), 2 * half)
