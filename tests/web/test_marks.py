@@ -6,6 +6,7 @@ import re
 import time
 from dataclasses import replace
 from types import SimpleNamespace
+from uuid import uuid4
 
 import numpy as np
 import pytest
@@ -24,6 +25,7 @@ from fellwind.designs.forms import MarksForm
 from fellwind.designs.models import Design
 from fellwind.drawing.ruler import pixels_per_metre
 from fellwind.workshop.measures import Units, bare
+from fellwind.workshop.models import SentForm
 from tests.conftest import signed_in
 from tests.core.bows import bow, limb
 from tests.core.test_backbow import tied
@@ -476,3 +478,15 @@ def test_the_bend_is_chosen_by_picture_and_the_wood_by_its_school(client: Client
     assert (shop.design.family, shop.design.back_is, shop.design.centre_line) == ("whip-ended", "ring", "straight")
     steps = words.walk(shop.design, services.solution(shop.design), Units())
     assert any("One growth ring unbroken" in s.check for s in steps) and any("Straight, whatever" in s.check for s in steps)
+
+
+def test_what_is_only_answered_never_takes_a_form_for_sent(client: Client, shop: SimpleNamespace) -> None:
+    form_id = uuid4()
+    SentForm.objects.create(form_id=form_id, person=shop.people.maker)  # an answer to the same form is still under way
+    typed = design_form(shop.design) | {"form_id": str(form_id)}
+    for name, args in (("designs:preview", [1]), ("designs:preview_new", []), ("designs:near", [1]), ("designs:near_new", [])):
+        assert client.post(reverse(name, args=args), typed).status_code == 200, name
+    for name in ("designs:marks_preview", "designs:marks_act"):
+        assert client.post(reverse(name, args=[1]), {"form_id": str(form_id)}).status_code == 200, name
+    assert SentForm.objects.count() == 1
+    assert client.post(reverse("designs:edit", args=[1]), typed)["Location"] == "/"

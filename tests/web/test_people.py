@@ -8,7 +8,7 @@ from django.test import Client
 from django.urls import get_resolver, reverse
 
 from fellwind.builds.models import Build, Wait
-from fellwind.staves.models import Stave
+from fellwind.staves.models import Flaw, Section, Stave
 from fellwind.strings.models import BowString
 from fellwind.workshop.models import Archer, Gear, Invitation, Person, Workshop
 from tests.conftest import signed_in
@@ -234,6 +234,9 @@ CREATING = {
                                "reflex": "0", "page_world": "imperial"}),
     "builds:start": ({}, Build, {"name": "Second", "design": "", "school": "W", "ruler": "pivot", "page_world": "imperial"}),
     "builds:wait": ({"number": 1}, Wait, {"what": "Glue cures", "until": "2099-01-01T10:00"}),
+    "staves:flaw_keep": ({"number": 1}, Flaw, {"kind": "tight knot", "face": "back", "at": "20", "off": "0", "length": "1/2", "width": "3/8",
+                                               "depth": "1/4", "flaw": "", "page_world": "imperial"}),
+    "staves:section_keep": ({"number": 1}, Section, {"at": "30", "width": "2 1/2", "page_world": "imperial"}),
     "strings:sheet": ({"number": 1}, BowString, {"role": "working", "kind": "continuous loop", "fibre": "linen", "brace_height": "6",
                                                  "page_world": "imperial"}),
 }  # fmt: skip

@@ -21,6 +21,7 @@ from fellwind.designs.views import designs, shown_of
 from fellwind.drawing.ruler import Handle, pixels_per_metre
 from fellwind.workshop.context import units_of
 from fellwind.workshop.measures import Units
+from fellwind.workshop.once import only_answers
 
 SIDES = ("upper", "lower")
 MOST_MARKS = 60  # a limb
@@ -72,6 +73,7 @@ def marks(request: HttpRequest, pk: int) -> HttpResponse:
     return render(request, "designs/marks.html", _context(MarksForm(shown=shown, bow=found.bow), design, found, shown, None))
 
 
+@only_answers
 @require_POST
 def marks_preview(request: HttpRequest, pk: int) -> HttpResponse:
     """What the marks typed so far come to, with the kept ones as a faint line."""
@@ -90,6 +92,7 @@ def marks_preview(request: HttpRequest, pk: int) -> HttpResponse:
     return render(request, "designs/_result.html", _context(form, design, now, shown, found) | {"form": None})
 
 
+@only_answers
 @require_POST
 def marks_act(request: HttpRequest, pk: int) -> HttpResponse:
     """Drag or step a figure, add or take off a mark, mirror a limb, or go back to an earlier state of the form."""

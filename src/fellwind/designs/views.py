@@ -31,6 +31,7 @@ from fellwind.exports.marking import marking_table
 from fellwind.workshop.context import units_of
 from fellwind.workshop.measures import RULER_WORDS, Units, on_rulers
 from fellwind.workshop.models import Archer, Workshop
+from fellwind.workshop.once import only_answers
 
 
 def designs() -> QuerySet[Design]:
@@ -156,6 +157,7 @@ def _beside(error: BowyeryError, form: DesignForm) -> tuple[str | None, str]:
     return None, str(error)
 
 
+@only_answers
 @require_POST
 def preview(request: HttpRequest, pk: int | None = None) -> HttpResponse:
     """What the figures typed so far come to, with the kept design as a faint line."""
@@ -170,6 +172,7 @@ def preview(request: HttpRequest, pk: int | None = None) -> HttpResponse:
     return render(request, "designs/_result.html", {"form": form} | _result(design, shown, former, quick=True))
 
 
+@only_answers
 @require_POST
 def near(request: HttpRequest, pk: int | None = None) -> HttpResponse:
     """What could be built instead of the figures typed so far."""

@@ -10,6 +10,14 @@ from django.shortcuts import redirect
 
 from fellwind.workshop.models import SentForm
 
+View = Callable[..., HttpResponse]
+
+
+def only_answers(view: View) -> View:
+    """Mark a view that reads a form and writes nothing: it may be asked as often, and as much at once, as one likes."""
+    view.only_answers = True  # type: ignore[attr-defined]
+    return view
+
 
 class OnceMiddleware:
     """Answers a form whose id was taken before with where it led then; a refused form may be sent again."""
@@ -21,10 +29,10 @@ class OnceMiddleware:
         return self.get_response(request)
 
     def process_view(
-        self, request: HttpRequest, view: Callable[..., HttpResponse], args: tuple[object, ...], kwargs: dict[str, object]
+        self, request: HttpRequest, view: View, args: tuple[object, ...], kwargs: dict[str, object]
     ) -> HttpResponse | None:
         form_id = _uuid(request.POST.get("form_id", "")) if request.method == "POST" else None
-        if form_id is None or not request.user.is_authenticated:
+        if form_id is None or not request.user.is_authenticated or getattr(view, "only_answers", False):
             return None
         try:
             with transaction.atomic():
