@@ -21,6 +21,16 @@ def core_results() -> Iterator[None]:
         yield
 
 
+@pytest.fixture(scope="session", autouse=True)
+def photographs() -> Iterator[None]:
+    """Photographs of this run, kept apart from any shop's."""
+    from django.conf import settings
+
+    with tempfile.TemporaryDirectory() as folder:
+        settings.PHOTOS = Path(folder)
+        yield
+
+
 @pytest.fixture
 def people(db: None) -> SimpleNamespace:
     """One person of each role."""

@@ -43,18 +43,18 @@ def balance_moisture(celsius: float, humidity: float) -> float:
 
 @dataclass(frozen=True)
 class Drying:
-    """How a stave dries, from its weighings.
+    """How a stave dries, from its weighings and meter readings.
 
     Attributes:
         moisture: now, as a fraction of dry mass.
         spread: one standard deviation of it.
         rate: of the exponential approach (1/day).
-        final_mass: the mass it comes to in this air (kg).
+        final_mass: the mass it comes to in this air (kg); None when it was never weighed.
         ready_in: days until it is within the wanted moisture; 0 when it is.
         ready_range: days, early and late (90 %); late may be infinite.
-        dry_mass: of the wood without water (kg).
-        steepest: greatest loss of moisture between two weighings, a day (fraction).
-        curve_days: days from the first weighing for which the moisture is drawn.
+        dry_mass: of the wood without water (kg); None when it was never weighed.
+        steepest: greatest loss of moisture between two weighings or two meter readings, a day (fraction).
+        curve_days: days, counted as they were given, for which the moisture is drawn.
         curve: its moisture there, ``(days,)``.
         low, high: ends of its range (90 %).
     """
@@ -62,10 +62,10 @@ class Drying:
     moisture: float
     spread: float
     rate: float
-    final_mass: float
+    final_mass: float | None
     ready_in: float
     ready_range: tuple[float, float]
-    dry_mass: float
+    dry_mass: float | None
     steepest: float
     curve_days: np.ndarray
     curve: np.ndarray
@@ -78,12 +78,29 @@ class Drying:
 FAST = 0.01
 
 
-def drying(days: Sequence[float], masses: Sequence[float], balance: float, wanted: float, today: float) -> Drying:
+def meter_error(moisture: np.ndarray) -> np.ndarray:
+    """One standard error of a moisture meter's readings, as fractions of dry mass.
+
+    A pin meter corrected for the wood is good to a per cent or so from 7 to 25 %. Above fibre saturation it only says
+    "wet", and very dry wood hardly conducts (James 1988, Electric Moisture Meters for Wood, USDA FPL-GTR-6).
+    """
+    return np.asarray(0.012 + 0.35 * np.maximum(moisture - 0.25, 0) + 0.3 * np.maximum(0.07 - moisture, 0))
+
+
+def drying(
+    days: Sequence[float],
+    masses: Sequence[float],
+    balance: float,
+    wanted: float,
+    today: float,
+    meter_days: Sequence[float] = (),
+    meter: Sequence[float] = (),
+) -> Drying:
     """Fit the exponential approach to the balance and forecast the ready date.
 
-    ``m(t) = m_end + (m_0 − m_end) exp(−r t)``: the usual first-order drying law of thin pieces. Where the
-    weighings are too few or too early to show where the mass will end, the rate is held near one to four
-    months by a wide prior.
+    ``u(t) = u_air + (u_0 − u_air) exp(−r t)`` with the mass ``m = m_dry (1 + u)``: the usual first-order drying law of
+    thin pieces. Where the readings are too few or too early to show where the mass will end, the rate is held near one
+    to four months by a wide prior.
 
     Args:
         days: of each weighing, increasing.
@@ -91,65 +108,69 @@ def drying(days: Sequence[float], masses: Sequence[float], balance: float, wante
         balance: equilibrium moisture of the air (fraction).
         wanted: moisture at which it may be worked (fraction); taken no lower than just above the balance.
         today: day for which to answer.
+        meter_days: of each meter reading, increasing.
+        meter: readings (fraction of dry mass).
 
     Raises:
-        EstimateError: fewer than two weighings, days out of order, or a mass that is not above zero.
+        EstimateError: neither two weighings nor one meter reading, days out of order, or a figure that is not above zero.
     """
     t, m = np.asarray(days, float), np.asarray(masses, float)
-    if t.size < 2 or t.size != m.size:
-        raise EstimateError("Two weighings on different days are needed to see how fast the stave dries.")
-    if np.any(np.diff(t) <= 0):
+    t_u, u = np.asarray(meter_days, float), np.asarray(meter, float)
+    if t.size != m.size or t_u.size != u.size:
+        raise EstimateError("Every weighing and every reading wants its day.")
+    if t.size < 2 and not u.size:
+        raise EstimateError("Two weighings on different days, or one meter reading, are needed to see how the stave dries.")
+    if np.any(np.diff(t) <= 0) or np.any(np.diff(t_u) <= 0):
         raise EstimateError("Weighings must be in order of their days, one a day at most.")
     if np.any(m <= 0) or not np.all(np.isfinite(m)):
         raise EstimateError("A weighing must be above zero.")
-    since = t - t[0]
-    noise = 0.003 * m[0]
+    if np.any(u <= 0) or not np.all(np.isfinite(u)):
+        raise EstimateError("A meter reading must be above zero.")
+    first = min([*t[:1], *t_u[:1]])
+    since, since_u = t - first, t_u - first
+    usual = 0.97 * m[-1] / (1 + balance) if m.size else 1.0  # the dry mass, before anything is fitted
+    noise = 0.003 * m[0] if m.size else 1.0
 
     def residuals(x: np.ndarray) -> np.ndarray:
-        end, log_rate, start = x[0] * m[0], x[1], x[2] * m[0]
-        model = end + (start - end) * np.exp(-math.exp(log_rate) * since)
-        prior = [(log_rate - math.log(1 / 60)) / 0.7, (x[0] - 0.97 * m[-1] / m[0]) / 0.08]
-        return np.concatenate([(model - m) / noise, prior])
+        scale, weighed = x[2] * usual, _moisture(x[None], balance, since)[0]
+        parts = [(scale * (1 + weighed) - m) / noise, (_moisture(x[None], balance, since_u)[0] - u) / meter_error(u)]
+        prior = [(x[1] - math.log(1 / 60)) / 0.7, (x[2] - 1) * 0.97 / 0.08]
+        return np.concatenate([*parts, prior])
 
-    fit = least_squares(residuals, [0.97 * m[-1] / m[0], math.log(1 / 60), 1.0])
+    start = m[0] / usual - 1 if m.size else u[0]
+    fit = least_squares(residuals, [start, math.log(1 / 60), 1.0])
     covariance = np.linalg.inv(fit.jac.T @ fit.jac)
     draws = np.random.default_rng(1).multivariate_normal(fit.x, covariance, size=400)
     goal = max(wanted, balance + 0.005)
-    now, ready = _moisture_and_wait(draws, balance, goal, today - t[0])
-    best_now, best_ready = _moisture_and_wait(fit.x[None, :], balance, goal, today - t[0])
+    now, ready = _moisture_and_wait(draws, balance, goal, today - first)
+    best_now, best_ready = _moisture_and_wait(fit.x[None, :], balance, goal, today - first)
     early, late = np.percentile(ready, [5, 95])
-    dry = float(fit.x[0] * m[0] / (1 + balance))
-    lost = -np.diff(m) / np.diff(t) / dry
-    span = np.linspace(0.0, max(today - t[0], since[-1]) + min(best_ready[0], 400.0) + 20, 41)
+    dry = float(fit.x[2] * usual) if m.size else None
+    lost = -np.diff(m) / np.diff(t) / dry if dry else np.zeros(0)
+    read = (-np.diff(u) - 1.5 * meter_error(u[1:])) / np.diff(t_u)  # no more than its error would make of it
+    span = np.linspace(0.0, max(today - first, *since, *since_u) + min(best_ready[0], 400.0) + 20, 41)
     along = _moisture(draws, balance, span)
     return Drying(
         float(best_now[0]),
         float(np.std(now)),
         math.exp(fit.x[1]),
-        float(fit.x[0] * m[0]),
+        None if dry is None else dry * (1 + balance),
         float(best_ready[0]),
         (float(min(early, best_ready[0])), float(max(late, best_ready[0]))),
         dry,
-        float(lost.max()),
-        t[0] + span,
+        float(max([0.0, *lost, *read])),
+        first + span,
         _moisture(fit.x[None, :], balance, span)[0],
         *np.percentile(along, [5, 95], axis=0),
     )
 
 
 def _moisture(x: np.ndarray, balance: float, days: np.ndarray) -> np.ndarray:
-    """Moisture by parameters and days, ``(parameters, days)``."""
-    end, rate, start = x[:, :1], np.exp(x[:, 1:2]), x[:, 2:3]
-    return np.asarray((1 + balance) / end * (end + (start - end) * np.exp(-rate * days)) - 1)
+    """Moisture by parameters (at first, log of the rate, dry mass) and days, ``(parameters, days)``."""
+    return np.asarray(balance + (x[:, :1] - balance) * np.exp(-np.exp(x[:, 1:2]) * days))
 
 
 def _moisture_and_wait(x: np.ndarray, balance: float, goal: float, today: float) -> tuple[np.ndarray, np.ndarray]:
-    end, rate, start = x[:, 0], np.exp(x[:, 1]), x[:, 2]
-    ratio = (1 + balance) / end
-
-    def moisture(t: float) -> np.ndarray:
-        return np.asarray(ratio * (end + (start - end) * np.exp(-rate * t)) - 1)
-
-    above = np.maximum(moisture(0.0) - balance, 1e-9)
-    wait = np.log(np.maximum(above / (goal - balance), 1e-9)) / rate - today
-    return moisture(today), np.maximum(wait, 0.0)
+    above = np.maximum(x[:, 0] - balance, 1e-9)
+    wait = np.log(np.maximum(above / (goal - balance), 1e-9)) / np.exp(x[:, 1]) - today
+    return _moisture(x, balance, np.array([today]))[:, 0], np.maximum(wait, 0.0)

@@ -135,3 +135,24 @@ def test_fewer_weighings_say_less() -> None:
 def test_unusable_weighings_get_a_sentence(days: list[float], masses: list[float], says: str) -> None:
     with pytest.raises(EstimateError, match=says):
         seasoning.drying(days, masses, 0.1, 0.1, 30)
+
+
+def test_meter_readings_beside_weighings_narrow_the_forecast_and_stand_alone_when_there_are_none() -> None:
+    """A stave of known dry mass; an honest scale, and a meter that is honest too."""
+    balance, dry, rate = 0.11, 1.5, 1 / 50
+    days = np.array([0.0, 14.0, 28.0])
+    masses = _dries(days, dry * (1 + balance), dry * 1.30, rate)
+    meter = masses / dry - 1
+    scale = seasoning.drying(days, masses, balance, 0.10, 28.0)
+    both = seasoning.drying(days, masses, balance, 0.10, 28.0, days, meter)
+    alone = seasoning.drying([], [], balance, 0.10, 28.0, days, meter)
+    for found in (both, alone):
+        assert found.moisture == pytest.approx(meter[-1], abs=0.01)
+        assert np.all(found.low <= found.curve + 1e-9) and np.all(found.curve <= found.high + 1e-9)
+    assert both.spread < scale.spread and both.dry_mass == pytest.approx(dry, rel=0.01)
+    assert alone.dry_mass is None and alone.final_mass is None
+    one = seasoning.drying([], [], balance, 0.10, 0.0, [0.0], [0.18])
+    assert one.ready_range[1] > 3 * one.ready_range[0] > 0
+    for wrong in ([0.0], [-0.1]), ([0.0, 0.0], [0.2, 0.2]), ([0.0], [0.2, 0.3]):
+        with pytest.raises(EstimateError):
+            seasoning.drying([], [], balance, 0.10, 0.0, *wrong)

@@ -41,8 +41,14 @@ def forms(shop: SimpleNamespace) -> dict[str, tuple[str, dict[str, str]]]:
         "gear": (reverse("workshop:gear_new"), {"name": "Rope", "kind": "rope", "rating": "100", "in_use": "on"}),
         "shop": (reverse("workshop:shop"), {"name": "Loft", "air_celsius": "60", "air_humidity": "50", "denominator": "16",
                  "paper": "A4", "finishing_loss": "4", "shooting_loss": "4"}),
-        "stave": (reverse("staves:new"), STAVE | {"moisture": "9", "modulus": "1.5", "rupture": "15000", "density": "40"}),
-        "weighing": (reverse("staves:detail", args=[1]), {"mass": "70", "day": "2026-01-05", "client_id": str(uuid4()), "corrects": ""}),
+        "stave": (reverse("staves:new"), STAVE | {"bought_at": "9", "modulus": "1.5", "rupture": "15000", "density": "40"}),
+        "weighing": (reverse("staves:detail", args=[1]), {"mass": "70", "meter": "12", "day": "2026-01-05", "client_id": str(uuid4()), "corrects": ""}),
+        "flaw": (reverse("staves:flaw_keep", args=[1]), {"kind": "pin knot", "face": "back", "at": "9", "off": "0", "length": "1/4",
+                 "width": "1/4", "depth": "1/4"}),
+        "section": (reverse("staves:section_keep", args=[1]), {"at": "9", "width": "2", "side": "1/4", "twist": "3"}),
+        "strip": (reverse("staves:strip_keep", args=[1]), {"span": "24", "load": "4", "sag": "0.6", "width": "1", "depth": "0.3",
+                  "length": "30", "mass": "4", "moisture": "9"}),
+        "photograph": (reverse("staves:photo_keep", args=[1]), {"caption": "The left end", "at": "3", "day": "2026-01-05"}),
         "design": (reverse("designs:edit", args=[shop.design.pk]), design_form(shop.design)),
         "preview": (reverse("designs:preview", args=[shop.design.pk]), design_form(shop.design)),
         "build": (reverse("builds:start"), {"name": "B", "design": str(shop.design.pk), "stave": "", "school": "W", "ruler": "pivot"}),
@@ -69,7 +75,7 @@ def two_marks(design: Design) -> dict[str, str]:
 
 
 NAMES = [
-    "archer", "gear", "shop", "stave", "weighing", "design", "preview", "build", "wait", "line", "read back", "reading", "removal",
+    "archer", "gear", "shop", "stave", "weighing", "flaw", "section", "strip", "photograph", "design", "preview", "build", "wait", "line", "read back", "reading", "removal",
     "pulls", "proof", "string", "next", "units", "marks", "marks preview", "import",
 ]  # fmt: skip
 

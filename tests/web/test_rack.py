@@ -1,22 +1,30 @@
 """The rack: flaws mapped by form, pointer and key; sections; bend tests; and bows laid into staves."""
 
+import io
 import re
 from datetime import timedelta
+from pathlib import Path
 from types import SimpleNamespace
 from uuid import uuid4
 
 import numpy as np
 import pytest
+from django.conf import settings
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.http import HttpResponse
 from django.test import Client
 from django.urls import reverse
 from django.utils import timezone
+from PIL import Image
 
 from bowyery.materials import material
-from bowyery.units import INCH, POUND_FORCE
+from bowyery.units import GRAIN, INCH, POUND_FORCE
 from fellwind.designs.services import solution, wood_of
 from fellwind.drawing.stave import ruler_of
 from fellwind.staves import services
-from fellwind.staves.models import Flaw, Section, Stave
+from fellwind.staves.models import Flaw, Photo, Section, Stave
+from fellwind.workshop.models import Workshop
+from fellwind.workshop.photos import photo_path
 from tests.conftest import signed_in
 from tests.web.test_rooms import STAVE, design_form
 
@@ -259,9 +267,93 @@ def weigh(client: Client, rows: list[tuple[int, str]]) -> None:
 def test_drying_is_drawn_and_said_when_it_goes_too_fast_or_was_forgotten(client: Client, shop: SimpleNamespace) -> None:
     weigh(client, [(120, "80"), (100, "76"), (70, "73")])
     page = client.get(at("detail")).content.decode()
-    assert "Moisture since the first weighing" in page
+    assert "Moisture since the first reading" in page
     assert "weighed 70 days ago" in page and "may check" not in page
     weigh(client, [(68, "67")])
     assert "so fast it may check" in client.get(at("detail")).content.decode()
     weigh(client, [(1, "70")])
     assert "A weighing rose" in client.get(at("detail")).content.decode()
+
+
+def test_a_meter_alone_gives_a_forecast_and_beside_weighings_sharpens_it(client: Client, shop: SimpleNamespace) -> None:
+    def keep(days: int, **figures: str) -> str:
+        content = {
+            "day": timezone.localdate() - timedelta(days=days),
+            "client_id": str(uuid4()),
+            "page_world": "imperial",
+        } | figures
+        answer = client.post(at("detail"), content, follow=True)
+        return answer.content.decode()
+
+    def forecast() -> services.Seasoning:
+        return services.seasoning(Stave.objects.prefetch_related("weighings").get(), Workshop.get())
+
+    assert "what the scale says, or the meter, or both" in keep(60)
+    assert "15.0 %" in keep(60, meter="15") and forecast().forecast.final_mass is None
+    alone = forecast().forecast
+    assert alone.ready_range[1] - alone.ready_range[0] > 60
+    keep(40, mass="82")
+    keep(2, mass="80", meter="11.9")
+    both = forecast().forecast
+    assert both.spread < alone.spread and both.dry_mass == pytest.approx(80 * GRAIN * 437.5 / 1.12, rel=0.02)
+    page = client.get(at("detail")).content.decode()
+    assert page.count("crosses: meter") == 1 and "80 oz, meter 11.9 %" in page
+    keep(1, meter="6")
+    assert "The meter says 6.0 %" in client.get(at("detail")).content.decode()
+
+
+def photograph(kind: str = "PNG", size: tuple[int, int] = (900, 1200), **more: object) -> bytes:
+    written = io.BytesIO()
+    Image.new("RGB", size, (150, 110, 70)).save(written, kind, **more)
+    return written.getvalue()
+
+
+def send(client: Client, content: bytes, name: str = "end.jpg", **change: str) -> HttpResponse:
+    form = {"caption": "The left end", "at": "2", "day": "2026-01-05", "page_world": "imperial"} | change
+    return client.post(at("photo_keep"), form | {"photo": SimpleUploadedFile(name, content)})
+
+
+def test_a_photograph_is_read_turned_upright_written_anew_and_shown(client: Client, shop: SimpleNamespace) -> None:
+    exif = Image.Exif()
+    exif[274], exif[271] = 6, "a camera"  # lying on its side; who made the camera
+    assert send(client, photograph("JPEG", (2400, 1200), exif=exif)).status_code == 302
+    row = Photo.objects.get()
+    assert (row.width, row.height, row.at) == (900, 1800, pytest.approx(2 * INCH))
+    large = b"".join(client.get(reverse("staves:photo", args=[row.pk])).streaming_content)
+    small = b"".join(client.get(reverse("staves:photo_small", args=[row.pk])).streaming_content)
+    assert not Image.open(io.BytesIO(large)).getexif() and max(Image.open(io.BytesIO(small)).size) == 480
+    page = client.get(at("detail")).content.decode()
+    assert 'alt="The left end"' in page and "2 in from the left end" in page
+    client.post(reverse("staves:photo_drop", args=[row.pk]))
+    assert 'alt="The left end"' not in client.get(at("detail")).content.decode() and Photo.objects.get().gone
+    photo_path(row.name).unlink()
+    assert client.get(reverse("staves:photo", args=[row.pk])).status_code == 404
+
+
+@pytest.mark.parametrize(
+    ("content", "says"),
+    [
+        (b"<svg xmlns='http://www.w3.org/2000/svg'><script/></svg>", "not a photograph that can be read"),
+        (b"", "empty"),
+        (photograph("GIF"), "not a photograph that can be read"),
+        (photograph("JPEG")[:900], "damaged or was cut short"),
+        (photograph(size=(8, 900)), "too small"),
+        (photograph(size=(9000, 7000)), "million pixels"),
+    ],
+)
+def test_a_file_that_is_no_photograph_is_refused_in_words(
+    client: Client, shop: SimpleNamespace, content: bytes, says: str
+) -> None:
+    answer = send(client, content)
+    assert answer.status_code == 422 and says in answer.content.decode() and "The left end" in answer.content.decode()
+    assert not Photo.objects.exists() and not list(Path(settings.PHOTOS).glob("*.part"))
+
+
+def test_photographs_want_a_name_a_place_on_the_stave_and_a_maker(client: Client, shop: SimpleNamespace) -> None:
+    assert "lies off the stave" in send(client, photograph(), at="100").content.decode()
+    assert send(client, photograph(), caption="").status_code == 422
+    assert "has not come yet" in send(client, photograph(), day="2099-01-01").content.decode()
+    assert "Choose a photograph first" in client.post(at("photo_keep"), {"caption": "x"}).content.decode()
+    guest = signed_in(shop.people.guest)
+    assert send(guest, photograph()).status_code == 403
+    assert Client(HTTP_HOST="127.0.0.1").get(reverse("staves:photo", args=[1])).status_code == 302

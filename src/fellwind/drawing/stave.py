@@ -178,12 +178,19 @@ def fit_strip(stave: Stave, fit: Fit, shown: Units) -> SafeString:
 
 
 def drying_picture(
-    days: Floats, curve: Floats, low: Floats, high: Floats, weighed: list[tuple[float, float]], wanted: float, balance: float
+    days: Floats,
+    curve: Floats,
+    low: Floats,
+    high: Floats,
+    weighed: list[tuple[float, float]],
+    read: list[tuple[float, float]],
+    wanted: float,
+    balance: float,
 ) -> SafeString:
-    """Moisture over the days: the weighings, the fitted fall with its range, where it may be worked, and the balance."""
+    """Moisture over the days: weighings (dots) and meter readings (crosses), the fitted fall with its range, and the goals."""
     width, height, left, base, top = 460.0, 230.0, 46.0, 194.0, 18.0
     first, last = float(days[0]), float(days[-1])
-    ceiling = max(float(curve.max()), max((m for _, m in weighed), default=0.0), wanted) * 1.1
+    ceiling = max(float(curve.max()), max((m for _, m in weighed + read), default=0.0), wanted) * 1.1
 
     def at(day: float, moisture: float) -> svg.Point:
         x = left + (day - first) / (last - first) * (width - left - 12)
@@ -196,9 +203,9 @@ def drying_picture(
         svg.path(upper + lower[::-1], "band", close=True),
         svg.path([at(d, v) for d, v in zip(days, curve, strict=True)], "line"),
     ]
-    for level, words, css in ((wanted, "dry enough", "limit"), (balance, "the shop's air", "rule")):
+    for level, words, css, drop in ((wanted, "dry enough", "limit", -5), (balance, "the shop's air", "rule", 14)):
         y = at(first, level)[1]
-        parts += [svg.line((left, y), (width - 12, y), css), svg.text((width - 14, y - 4), words, "tiny muted", "end")]
+        parts += [svg.line((left, y), (width - 12, y), css), svg.text((width - 14, y + drop), words, "tiny muted", "end")]
     step = 0.05 if ceiling < 0.35 else 0.1 if ceiling < 0.8 else 0.25
     for level in np.arange(step, ceiling, step):
         y = at(first, float(level))[1]
@@ -207,8 +214,15 @@ def drying_picture(
     for day in np.arange(0, last - first, span):
         x = at(first + day, 0)[0]
         parts += [svg.line((x, base), (x, base + 5), "axis"), svg.text((x, base + 19), f"{day:.0f}", "small muted", "middle")]
-    parts.append(svg.text((width - 12, base + 34), "days since the first weighing", "small muted", "end"))
+    parts.append(svg.text((width - 12, base + 34), "days since the first reading", "small muted", "end"))
     parts += [svg.dot(at(d, m), 4, "read") for d, m in weighed]
-    last_read = weighed[-1][1] * 100
-    title = f"Moisture since the first weighing: {last_read:.1f} % at the last; the air's balance is {balance * 100:.1f} %."
+    for day, moisture in read:
+        x, y = at(day, moisture)
+        parts += [svg.line((x - 5, y - 5), (x + 5, y + 5), "read"), svg.line((x - 5, y + 5), (x + 5, y - 5), "read")]
+    if read:
+        parts.append(
+            svg.text((left + 4, base + 34), "dots: weighed · crosses: meter" if weighed else "crosses: meter", "small muted")
+        )
+    last = max(weighed + read)[1] * 100
+    title = f"Moisture since the first reading: {last:.1f} % at the last; the air's balance is {balance * 100:.1f} %."
     return svg.picture(width, height, parts, title, "curve-picture")

@@ -5,8 +5,9 @@ from django import forms
 from django.utils import timezone
 
 from fellwind.designs.forms import material_choices
-from fellwind.staves.models import Flaw, Section, Stave, StripTest, Weighing
+from fellwind.staves.models import Flaw, Photo, Section, Stave, StripTest, Weighing
 from fellwind.workshop.measures import MeasuredForm, MeasureField
+from fellwind.workshop.photos import PhotoError, keep_photo, read_photo
 
 
 class StaveForm(MeasuredForm):
@@ -22,7 +23,6 @@ class StaveForm(MeasuredForm):
         widget=forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"),
         label="In the rack since",
     )
-    moisture = MeasureField("moisture", low=0.0, high=2.0, required=False, label="Meter reading")
     reflex = MeasureField(
         "length", low=-0.3, high=0.3, initial=0.0, label="Natural reflex of the ends", help_text="deflex below zero"
     )
@@ -56,7 +56,7 @@ class StaveForm(MeasuredForm):
 
     MEASURED = ("length", "width", "depth")
     PLAIN = ("kind", "material", "acquired", "notes", "source", "price")
-    OPTIONAL = ("moisture", "modulus", "rupture", "density", "bought_at", "ring", "sapwood", "drift", "drift_over", "wall")
+    OPTIONAL = ("modulus", "rupture", "density", "bought_at", "ring", "sapwood", "drift", "drift_over", "wall")
     ENDS = ("cut_left", "cut_right")
 
     def __init__(self, *args: object, **kwargs: object) -> None:
@@ -107,9 +107,10 @@ class StaveForm(MeasuredForm):
 
 
 class WeighingForm(MeasuredForm):
-    """One weighing. ``corrects`` names the weighing it puts right."""
+    """One weighing, or what a meter said, or both. ``corrects`` names the row it puts right."""
 
-    mass = MeasureField("bulk mass", low=0.01, high=100.0, label="On the scale")
+    mass = MeasureField("bulk mass", low=0.01, high=100.0, required=False, label="On the scale")
+    meter = MeasureField("moisture", low=0.01, high=2.0, required=False, label="By a meter", help_text="corrected for the wood")
     day = forms.DateField(initial=timezone.localdate, widget=forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"))
     client_id = forms.UUIDField(widget=forms.HiddenInput)
     corrects = forms.ModelChoiceField(Weighing.objects.none(), required=False, widget=forms.HiddenInput)
@@ -127,12 +128,62 @@ class WeighingForm(MeasuredForm):
 
     def clean(self) -> dict[str, object]:
         data = super().clean()
+        if not self._errors and not data.get("mass") and not data.get("meter"):
+            self.add_error("mass", "Write down what the scale says, or the meter, or both.")
         same = self.stave.weighings.filter(corrected_by=None, day=data.get("day")).exclude(
             pk=data["corrects"].pk if data.get("corrects") else None
         ).exclude(client_id=data.get("client_id"))  # fmt: skip
         if data.get("day") and same.exists():
             self.add_error("day", "It was weighed on that day already; correct that weighing instead.")
         return data
+
+
+class PhotoForm(MeasuredForm):
+    """A photograph of a stave; ``picture`` is cleaned to what was read from the file."""
+
+    photo = forms.FileField(
+        label="Photograph",
+        widget=forms.FileInput(attrs={"accept": "image/jpeg,image/png,image/webp"}),
+        help_text="JPEG, PNG or WebP",
+        error_messages={"required": "Choose a photograph first."},
+    )
+    caption = forms.CharField(max_length=200, label="What it shows")
+    at = MeasureField(
+        "length", low=0.0, high=6.0, required=False, label="Where, from the left end", help_text="if it shows one place"
+    )
+    day = forms.DateField(
+        initial=timezone.localdate, label="Taken", widget=forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d")
+    )
+
+    def __init__(self, *args: object, stave: Stave, **kwargs: object) -> None:
+        super().__init__(*args, auto_id="photo_%s", **kwargs)
+        self.stave = stave
+
+    def clean_photo(self) -> object:
+        try:
+            return read_photo(self.cleaned_data["photo"])
+        except PhotoError as error:
+            raise forms.ValidationError(str(error)) from None
+
+    def clean_day(self) -> object:
+        if self.cleaned_data["day"] > timezone.localdate():
+            raise forms.ValidationError("This day has not come yet.")
+        return self.cleaned_data["day"]
+
+    def clean(self) -> dict[str, object]:
+        data = super().clean()
+        if data.get("at") and data["at"].value > self.stave.length:
+            self.add_error("at", "This lies off the stave, which is shorter.")
+        return data
+
+    def keep(self, by: object) -> Photo:
+        """Write the files, then the row: a row never points to a file that is not there."""
+        data = self.cleaned_data
+        name, width, height = keep_photo(data["photo"])
+        return Photo.objects.create(
+            stave=self.stave, name=name, width=width, height=height, caption=data["caption"], at=self.value("at"),
+            day=data["day"], by=by,
+        )  # fmt: skip
 
 
 class FlawForm(MeasuredForm):

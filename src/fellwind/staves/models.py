@@ -21,7 +21,6 @@ class Stave(models.Model):
     width_text = models.CharField(max_length=40)
     depth = models.FloatField()
     depth_text = models.CharField(max_length=40)
-    moisture = models.FloatField(null=True, blank=True, help_text="last meter reading, as a fraction")
     reflex = models.FloatField(default=0.0, help_text="m; natural, of the tips towards the back; deflex is negative")
     modulus = models.FloatField(null=True, blank=True)
     rupture = models.FloatField(null=True, blank=True)
@@ -48,12 +47,14 @@ class Stave(models.Model):
 
 
 class Weighing(models.Model):
-    """A stave on the scale. Never overwritten: a correction is a new row that points to the old one."""
+    """A stave on the scale, under the meter, or both, on a day. Never overwritten: a correction points to the old row."""
 
     stave = models.ForeignKey(Stave, on_delete=models.CASCADE, related_name="weighings")
     day = models.DateField(default=timezone.localdate)
-    mass = models.FloatField(help_text="kg")
-    text = models.CharField(max_length=40)
+    mass = models.FloatField(null=True, blank=True, help_text="kg")
+    text = models.CharField(max_length=40, blank=True, help_text="the mass as written")
+    meter = models.FloatField(null=True, blank=True, help_text="moisture by a meter, as a fraction")
+    meter_text = models.CharField(max_length=40, blank=True)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True)
     written = models.DateTimeField(default=timezone.now)
     client_id = models.UUIDField(unique=True, default=new_id)
@@ -63,7 +64,12 @@ class Weighing(models.Model):
         ordering = ["day", "written"]
 
     def __str__(self) -> str:
-        return f"{self.text} on {self.day}"
+        return f"{self.words} on {self.day}"
+
+    @property
+    def words(self) -> str:
+        """What was written down."""
+        return ", ".join(filter(None, (self.text, self.meter_text and f"meter {self.meter_text}")))
 
 
 class Standing(models.QuerySet):
@@ -125,6 +131,27 @@ class Section(Kept):
 
     def __str__(self) -> str:
         return f"section at {self.text}"
+
+
+class Photo(models.Model):
+    """A photograph of a stave. Its file lies in the photographs' folder; taken off the page, the row stays."""
+
+    stave = models.ForeignKey(Stave, on_delete=models.CASCADE, related_name="photos")
+    name = models.CharField(max_length=40, unique=True, help_text="of its file, without the ending")
+    caption = models.CharField(max_length=200)
+    at = models.FloatField(null=True, blank=True, help_text="m; from the left end, where it shows one place")
+    width = models.PositiveIntegerField(help_text="pixels")
+    height = models.PositiveIntegerField()
+    day = models.DateField(default=timezone.localdate)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True)
+    written = models.DateTimeField(default=timezone.now)
+    gone = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ["day", "written"]
+
+    def __str__(self) -> str:
+        return f"photograph of {self.stave}: {self.caption}"
 
 
 class StripTest(models.Model):

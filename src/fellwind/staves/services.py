@@ -11,7 +11,7 @@ from bowyery.design import Solution
 from bowyery.errors import BowyeryError
 from bowyery.materials import at_moisture, material
 from bowyery.placement import Fit, Outline, Placement, advice_when_none, outline_of, place
-from bowyery.seasoning import FAST, Drying, balance_moisture, drying
+from bowyery.seasoning import FAST, Drying, balance_moisture, drying, meter_error
 from bowyery.stave import BendTest, bend_test
 from fellwind.cache import computed
 from fellwind.staves.models import Flaw, Stave, StripTest, Weighing
@@ -24,7 +24,7 @@ _ACROSS = ("width", "depth", "crown", "side", "sideways", "twist")
 
 @dataclass(frozen=True)
 class Seasoning:
-    """A stave's weighings that count, the balance of the shop's air, and the forecast or why there is none."""
+    """A stave's weighings and meter readings that count, the balance of the shop's air, and the forecast or why none."""
 
     weighings: list[Weighing]
     balance: float
@@ -47,9 +47,17 @@ def drying_warnings(found: Drying, weighings: list[Weighing], today: timezone.da
             f"It lost {found.steepest * 100:.1f} % of moisture a day at its fastest; so fast it may check. Seal the ends and"
             " put it where the air is cooler and still."
         )
-    masses = [w.mass for w in weighings]
+    masses = [w.mass for w in weighings if w.mass]
     if any(later > 1.01 * earlier for earlier, later in pairwise(masses)):
         said.append("A weighing rose: it took up water, or a figure is wrong. Correct it, or weigh it again.")
+    last = next((w for w in reversed(weighings) if w.meter is not None), None)
+    if last is not None and found.dry_mass is not None:
+        there = float(np.interp((last.day - weighings[0].day).days, found.curve_days, found.curve))
+        if abs(there - last.meter) > 2.5 * float(meter_error(np.array(last.meter))):
+            said.append(
+                f"The meter says {last.meter * 100:.1f} %, the weighings {there * 100:.1f} %. A meter reads one wood's skin; try"
+                " it inside a fresh cut, or set it to this wood."
+            )
     since = (today - weighings[-1].day).days
     if found.ready_in > 0 and since > OVERDUE:
         said.append(f"It was weighed {since} days ago; weigh it again to sharpen the date.")
@@ -57,15 +65,17 @@ def drying_warnings(found: Drying, weighings: list[Weighing], today: timezone.da
 
 
 def seasoning(stave: Stave, workshop: Workshop) -> Seasoning:
-    """Forecast when a stave is dry enough, from its weighings (prefetched with their corrections)."""
+    """Forecast when a stave is dry enough, from scale and meter (rows prefetched with their corrections)."""
     balance = balance_moisture(workshop.air_celsius, workshop.air_humidity)
     weighings = [w for w in stave.weighings.all() if not hasattr(w, "corrected_by")]
     first = weighings[0].day if weighings else None
-    by_day = {(w.day - first).days: w.mass for w in weighings}
+    by_day = {(w.day - first).days: w.mass for w in weighings if w.mass}
+    read = {(w.day - first).days: w.meter for w in weighings if w.meter}
     today = timezone.localdate()
-    inputs = (tuple(by_day), tuple(by_day.values()), balance, (today - first).days if first else 0)
+    series = (tuple(by_day), tuple(by_day.values()), balance, WORKABLE, float((today - first).days if first else 0))
+    inputs = (*series, tuple(read), tuple(read.values()))
     try:
-        found = computed("drying", inputs, lambda: drying(*inputs[:3], WORKABLE, float(inputs[3])))
+        found = computed("drying", inputs, lambda: drying(*inputs))
     except BowyeryError as error:
         return Seasoning(weighings, balance, None, str(error))
 

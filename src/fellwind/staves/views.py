@@ -6,7 +6,7 @@ import numpy as np
 from django.contrib import messages
 from django.db import transaction
 from django.db.models import Max, Prefetch, QuerySet
-from django.http import HttpRequest, HttpResponse
+from django.http import FileResponse, Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
@@ -18,8 +18,8 @@ from bowyery.units import INCH
 from fellwind.designs.models import Design
 from fellwind.designs.services import try_solution
 from fellwind.drawing.stave import drying_picture, fit_strip, flaw_map, placement_picture, ruler_of, small_stave
-from fellwind.staves.forms import FlawForm, SectionForm, StaveForm, StripForm, WeighingForm
-from fellwind.staves.models import Flaw, Stave, Weighing
+from fellwind.staves.forms import FlawForm, PhotoForm, SectionForm, StaveForm, StripForm, WeighingForm
+from fellwind.staves.models import Flaw, Photo, Stave, Weighing
 from fellwind.staves.services import (
     BUILT_UP,
     WORKABLE,
@@ -36,6 +36,7 @@ from fellwind.staves.services import (
 from fellwind.workshop.context import units_of
 from fellwind.workshop.measures import Units
 from fellwind.workshop.models import Workshop
+from fellwind.workshop.photos import photo_path
 
 
 def staves() -> QuerySet[Stave]:
@@ -73,6 +74,8 @@ def detail(request: HttpRequest, number: int) -> HttpResponse:
         "form": form,
         "correcting": form["corrects"].value(),
         "strips": stave.strip_tests.all()[:5],
+        "photos": stave.photos.filter(gone=False),
+        "photo_form": PhotoForm(shown=units_of(request), stave=stave),
     } | _map(stave, request)
     return render(request, "staves/detail.html", context, status=422 if form.errors else 200)
 
@@ -81,15 +84,16 @@ def _drying(found: Seasoning) -> str:
     if found.forecast is None:
         return ""
     one, first = found.forecast, found.weighings[0].day
-    weighed = [(float((w.day - first).days), w.mass / one.dry_mass - 1) for w in found.weighings]
+    weighed = [(float((w.day - first).days), w.mass / one.dry_mass - 1) for w in found.weighings if w.mass and one.dry_mass]
+    read = [(float((w.day - first).days), w.meter) for w in found.weighings if w.meter]
     wanted = max(WORKABLE, found.balance + 0.005)
-    return drying_picture(one.curve_days, one.curve, one.low, one.high, weighed, wanted, found.balance)
+    return drying_picture(one.curve_days, one.curve, one.low, one.high, weighed, read, wanted, found.balance)
 
 
 def _correcting(request: HttpRequest, stave: Stave) -> dict[str, object]:
     pk = request.GET.get("correct", "")
     wrong = stave.weighings.filter(corrected_by=None, pk=pk).first() if pk.isdecimal() else None
-    return {"corrects": wrong.pk, "mass": wrong.mass, "day": wrong.day} if wrong else {}
+    return {"corrects": wrong.pk, "mass": wrong.mass, "meter": wrong.meter, "day": wrong.day} if wrong else {}
 
 
 def _keep_weighing(request: HttpRequest, stave: Stave, form: WeighingForm) -> None:
@@ -100,13 +104,15 @@ def _keep_weighing(request: HttpRequest, stave: Stave, form: WeighingForm) -> No
             defaults={
                 "stave": stave,
                 "day": data["day"],
-                "mass": data["mass"].value,
+                "mass": form.value("mass"),
                 "text": form.text("mass"),
+                "meter": form.value("meter"),
+                "meter_text": form.text("meter"),
                 "by": request.user,
                 "corrects": data["corrects"],
             },
         )
-    messages.success(request, "The weighing is kept." if new else "That weighing was kept already.")
+    messages.success(request, "It is kept." if new else "That was kept already.")
 
 
 def edit(request: HttpRequest, number: int | None = None) -> HttpResponse:
@@ -156,7 +162,8 @@ def _map(stave: Stave, request: HttpRequest, **more: object) -> dict[str, object
         "flaw_form": FlawForm(shown=shown, stave=stave), "section_form": SectionForm(shown=shown, stave=stave),
         "strip_form": StripForm(shown=shown),
     }  # fmt: skip
-    return context | forms | {"sections": sections} | more
+    measured = {"sections": sections, "profile": any(s.side is not None for s in sections)}
+    return context | forms | measured | more
 
 
 def _words(flaw: Flaw, shown: Units) -> str:
@@ -304,6 +311,38 @@ def strip_keep(request: HttpRequest, number: int) -> HttpResponse:
             )
             return redirect("staves:detail", number=number)
     return render(request, "staves/flaws_alone.html", _map(stave, request, strip_form=form), status=422)
+
+
+@require_POST
+def photo_keep(request: HttpRequest, number: int) -> HttpResponse:
+    """Keep a photograph of a stave."""
+    stave = _stave(number)
+    form = PhotoForm(request.POST, request.FILES, shown=units_of(request), stave=stave)
+    if form.is_valid():
+        form.keep(request.user)
+        messages.success(request, "The photograph is kept.")
+        return redirect("staves:detail", number=number)
+    return render(request, "staves/photo_alone.html", {"photo_form": form, "stave": stave}, status=422)
+
+
+@require_GET
+def photo(request: HttpRequest, pk: int, ending: str = "") -> FileResponse:
+    """The picture itself, or its small copy."""
+    path = photo_path(get_object_or_404(Photo, pk=pk).name, ending)
+    if not path.exists():
+        raise Http404("Its file is missing; a backup may hold it.")
+    answer = FileResponse(path.open("rb"), content_type="image/jpeg")
+    answer["Cache-Control"] = "private, max-age=31536000, immutable"
+    return answer
+
+
+@require_POST
+def photo_drop(request: HttpRequest, pk: int) -> HttpResponse:
+    """Take a photograph off the page; its row and its file stay."""
+    row = get_object_or_404(Photo.objects.select_related("stave"), pk=pk)
+    Photo.objects.filter(pk=pk).update(gone=True)
+    messages.success(request, "The photograph is off the page.")
+    return redirect("staves:detail", number=row.stave.number)
 
 
 @require_GET

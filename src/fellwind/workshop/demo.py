@@ -6,6 +6,7 @@ from uuid import uuid4
 import numpy as np
 from django.db import transaction
 from django.utils import timezone
+from PIL import Image
 
 from bowyery import pencil
 from bowyery.design import Solution
@@ -17,16 +18,33 @@ from fellwind.builds import bench
 from fellwind.builds.models import STAGES, Build, Entry, Measure, Wait
 from fellwind.designs.models import Design
 from fellwind.designs.services import solution
-from fellwind.staves.models import Flaw, Section, Stave, Weighing
+from fellwind.staves.models import Flaw, Photo, Section, Stave, Weighing
 from fellwind.strings.models import BowString
 from fellwind.tiller.services import Check, string_bow
 from fellwind.workshop.models import Archer, Gear, Person, Workshop
+from fellwind.workshop.photos import keep_photo
 
 
 def load() -> None:
     """Fill an empty shop with the demo workshop, all or nothing."""
     with transaction.atomic():
         _Loader().load()
+
+
+def _end_grain(half: bool, bark: tuple[int, int, int]) -> Image.Image:
+    """A drawn end of a log half or a sapling: rings that waver round the pith, bark, and checks that run from it."""
+    noise = np.random.default_rng(7)
+    y, x = np.mgrid[-1:1:480j, -1:1:640j] * np.array([1.0, 640 / 480])[:, None, None]
+    radius, angle = np.hypot(x, y + (0.55 if half else 0.0)), np.arctan2(y + (0.55 if half else 0.0), x)
+    wavering = radius * (1 + 0.03 * np.sin(3 * angle + 1) + 0.015 * np.sin(7 * angle)) / (1.35 if half else 0.85)
+    ring = (wavering * 17) % 1.0
+    light = 0.78 - 0.28 * ring**4 + noise.normal(0, 0.03, x.shape) - 0.12 * (wavering < 0.55)
+    check = (np.abs(angle - 1.2) < 0.012 / (radius + 0.05)) & (wavering < 0.5)
+    light = np.where(check, 0.15, light)
+    wood = light[..., None] * np.array([222, 188, 142])
+    wood = np.where((wavering > 0.93)[..., None], np.array(bark) * (0.8 + 0.3 * ring[..., None]), wood)
+    outside = (wavering > 1.0) | (half & (y < -0.5))
+    return Image.fromarray(np.where(outside[..., None], 236.0, wood).clip(0, 255).astype(np.uint8))
 
 
 class _Loader:
@@ -143,8 +161,9 @@ class _Loader:
     def _elm(self) -> None:
         """Number 14, in mid-tiller: the upper limb is too stiff against the lower."""
         archer = self._archer("Hanne Tangen", 27, 42, notes="Field rounds by the shore; carries the bow in a cloth sleeve.")
-        stave = self._stave(14, "log split", "wych elm", (70, 2.5, 2), 600, modulus=11.3e9, moisture=0.094,
+        stave = self._stave(14, "log split", "wych elm", (70, 2.5, 2), 600, modulus=11.3e9,
                             notes="Felled in a winter gale behind the slip; one pin knot near a tip.")  # fmt: skip
+        self._readings(stave, (400, 141.0, 13.0), (210, 137.9, 10.5), (25, 136.5, 9.4))
         self._flaws(
             stave, ("pin knot", "back", 64.5, 0.5, 0.3, 0.3, 0.4), ("tight knot", "through", 37.5, -0.4, 0.7, 0.6, 1.5),
             ("end check", "back", 0.5, 0.0, 1.0, 0.2, 1.0), ("dip", "back", 18.0, 0.3, 2.0, 0.8, 0.1),
@@ -153,6 +172,7 @@ class _Loader:
             stave, width=((0, 2.75), (35, 2.5), (70, 2.375)), depth=((0, 2.25), (35, 2), (70, 1.875)),
             crown=((0, 5.5), (70, 4.5)), side=((17.5, -0.1), (35, -0.2), (52.5, -0.15)), twist=((70, 3.0),),
         )  # fmt: skip
+        self._photo(stave, 598, "Left end as it was split (drawn)", True, (88, 74, 60), 0.0)
         design = self._design(archer, stave, "Wych-elm flatbow", 67, moisture=0.094)
         build = self._build(14, design, "tiller", [21, 20, 18, 12, 11])
         found = solution(design)
@@ -180,7 +200,8 @@ class _Loader:
     def _rowan(self) -> None:
         """Number 13, finished: two matched strings, shot in and proved."""
         archer = self._archer("Eilif Brandal", 28, 51, notes="Longbow shoots at standing marks.")
-        stave = self._stave(13, "log split", "rowan", (78, 2, 2), 900, moisture=0.092, notes="White sapwood back, dead straight.")
+        stave = self._stave(13, "log split", "rowan", (78, 2, 2), 900, notes="White sapwood back, dead straight.")
+        self._readings(stave, (500, None, 12.0), (64, None, 9.2))
         design = self._design(
             archer, stave, "Rowan longbow", 76, moisture=0.092, section="rounded rectangle", width=1.5 * INCH,
             tip_width=0.5 * INCH, parallel=0.45, handle=4 * INCH, fade=1.5 * INCH, handle_depth=1.5 * INCH,
@@ -235,9 +256,10 @@ class _Loader:
     def _ash(self) -> None:
         """Number 17: a board bow that rests while its flax dries."""
         archer = self._archer("Siri Voll", 26, 35, "three under", "First bow of her own.")
-        stave = self._stave(17, "board", "european ash", (68, 2, 0.875), 45, moisture=0.088, price="24",
+        stave = self._stave(17, "board", "european ash", (68, 2, 0.875), 45, price="24",
                             source="the timber yard across the harbour", notes="Grain runs nearly end to end.",
                             drift=0.3 * INCH, drift_over=36 * INCH, ring=0.09 * INCH, late_share=0.6)  # fmt: skip
+        self._readings(stave, (40, None, 9.5), (10, None, 8.8))
         self._flaws(stave, ("pin knot", "back", 22.0, 0.7, 0.2, 0.2, 0.3))
         design = self._design(
             archer, stave, "Ash board, flax backed", 65, moisture=0.088, width=1.625 * INCH, back="flax fibre",
@@ -266,6 +288,25 @@ class _Loader:
         for at, figures in rows.items():
             Section.objects.create(stave=stave, at=at * INCH, by=self.maker, text=f"at {fraction_text(at, 4)} in", **figures)
 
+    def _readings(self, stave: Stave, *rows: tuple[float, float | None, float | None]) -> None:
+        """What scale and meter said: days ago, ounces, per cent."""
+        for days, ounces, meter in rows:
+            Weighing.objects.create(
+                stave=stave, day=self.ago(days).date(), by=self.maker, mass=ounces and ounces * 0.45359237 / 16,
+                text="" if ounces is None else f"{ounces} oz", meter=meter and meter / 100,
+                meter_text="" if meter is None else f"{meter} %",
+            )  # fmt: skip
+
+    def _photo(
+        self, stave: Stave, days: float, caption: str, half: bool, bark: tuple[int, int, int], at: float | None = None
+    ) -> None:
+        """A drawn stand-in for a photograph of a stave's end."""
+        name, width, height = keep_photo(_end_grain(half, bark))
+        Photo.objects.create(
+            stave=stave, name=name, width=width, height=height, caption=caption, day=self.ago(days).date(), by=self.maker,
+            at=None if at is None else at * INCH,
+        )  # fmt: skip
+
     def _rests(self, build: Build, what: str, since: tuple[int, int], days: float, hour: int) -> None:
         """A wait begun some days ago that ends some days from now."""
         until = (self.now + timedelta(days=days)).replace(hour=hour, minute=0)
@@ -274,7 +315,8 @@ class _Loader:
     def _maple(self) -> None:
         """Number 16: maple with a bamboo back, glued into reflex and lying in its form."""
         archer = self._archer("Jorun Eide", 26.5, 38, notes="Likes a light arrow and a quiet bow.")
-        stave = self._stave(16, "board", "sugar maple", (74, 2, 0.75), 30, moisture=0.085, notes="Two strips sawn side by side.")
+        stave = self._stave(16, "board", "sugar maple", (74, 2, 0.75), 30, notes="Two strips sawn side by side.")
+        self._readings(stave, (28, None, 9.0), (6, None, 8.5))
         design = self._design(
             archer, stave, "Maple and bamboo, reflexed", 71, moisture=0.085, width=1.625 * INCH, tip_width=0.45 * INCH,
             parallel=0.4, reflex=0.75 * INCH, fade=2.5 * INCH, brace_height=6.25 * INCH, back="bamboo slat",
@@ -287,7 +329,8 @@ class _Loader:
     def _takedown(self) -> None:
         """Number 15: glass on both faces of elm cores; one limb is cured, the other in the heat box."""
         archer = self._archer("Per Lunde", 28, 46, "three under", "Travels with it; wants it in two.")
-        stave = self._stave(15, "board", "wych elm", (40, 1.75, 0.5), 80, moisture=0.07, notes="Four cores ground from it.")
+        stave = self._stave(15, "board", "wych elm", (40, 1.75, 0.5), 80, notes="Four cores ground from it.")
+        self._readings(stave, (60, None, 8.5), (13, None, 7.0))
         design = self._design(
             archer, stave, "Glass-faced take-down, elm cores", 66, moisture=0.07, width=1.5 * INCH, parallel=0.35,
             handle=8 * INCH, fade=3 * INCH, handle_depth=2.25 * INCH, least_tip=0.2 * INCH, reflex=1.5 * INCH,
@@ -308,8 +351,9 @@ class _Loader:
     def _laburnum(self) -> None:
         """Number 12, broken on the tree: its stave and design stay, with the knot that let go."""
         archer = self._archer("Tordis Moen", 28, 55, notes="Wanted a heavy flatbow.")
-        stave = self._stave(12, "log split", "laburnum", (70, 2, 1.75), 700, moisture=0.082, sapwood=0.2 * INCH,
+        stave = self._stave(12, "log split", "laburnum", (70, 2, 1.75), 700, sapwood=0.2 * INCH,
                             notes="Dark heart, thin pale sapwood; a loose knot a hand from the middle.")  # fmt: skip
+        self._readings(stave, (300, None, 10.5), (96, None, 8.2))
         self._flaws(
             stave, ("loose knot", "through", 43.0, 0.2, 0.5, 0.5, 1.2), ("belly check", "belly", 20.0, 0.0, 3.0, 0.1, 0.3)
         )
@@ -335,11 +379,5 @@ class _Loader:
             stave, crown=((0, 0.8), (52, 0.7)), side=((13, -0.5), (26, -0.9), (39, -0.6)), twist=((52, 6.0),),
             width=((0, 1.6), (26, 1.5), (52, 1.35)), depth=((0, 1.6), (26, 1.5), (52, 1.35)),
         )  # fmt: skip
-        for days, ounces in ((62, 41.5), (48, 39.1), (35, 37.6), (21, 36.4), (6, 35.5)):
-            Weighing.objects.create(
-                stave=stave,
-                day=self.ago(days).date(),
-                mass=ounces * 0.45359237 / 16,
-                text=f"{ounces} oz",
-                by=self.maker,
-            )
+        self._photo(stave, 61, "Cut end before it was sealed (drawn)", False, (96, 62, 58), 52.0)
+        self._readings(stave, (62, 41.5, None), (48, 39.1, 26.0), (35, 37.6, None), (21, 36.4, 18.0), (6, 35.5, 15.5))

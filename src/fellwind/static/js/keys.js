@@ -1,4 +1,5 @@
 // Single-letter keys, the units switch that loses nothing, dialogs and folds.
+// Loaded before the page is drawn and not as a module: a key pressed the moment a page shows must find its listener.
 
 const csrf = () => document.body.dataset.csrf;
 const typing = (element) => element.matches("input:not([type=checkbox]):not([type=radio]), textarea, select, [contenteditable]");
@@ -75,18 +76,20 @@ document.addEventListener("submit", async (event) => {
   location.reload();
 });
 
-const draft = sessionStorage.getItem(DRAFT + location.pathname);
-if (draft) {
-  sessionStorage.removeItem(DRAFT + location.pathname);
-  const texts = new Map(JSON.parse(draft).map((f) => [f.name, f.text]));
-  for (const f of document.querySelectorAll("main form input:not([type=hidden]), main form select, main form textarea")) {
-    const text = texts.get(`${f.form.getAttribute("action") ?? ""}#${f.name}`);
-    if (text === undefined) continue;
-    if (f.type === "checkbox") f.checked = text === "true"; else f.value = text;
-    const fold = f.closest("details");
-    if (fold) fold.open = true;
+document.addEventListener("DOMContentLoaded", () => {
+  const draft = sessionStorage.getItem(DRAFT + location.pathname);
+  if (draft) {
+    sessionStorage.removeItem(DRAFT + location.pathname);
+    const texts = new Map(JSON.parse(draft).map((f) => [f.name, f.text]));
+    for (const f of document.querySelectorAll("main form input:not([type=hidden]), main form select, main form textarea")) {
+      const text = texts.get(`${f.form.getAttribute("action") ?? ""}#${f.name}`);
+      if (text === undefined) continue;
+      if (f.type === "checkbox") f.checked = text === "true"; else f.value = text;
+      const fold = f.closest("details");
+      if (fold) fold.open = true;
+    }
   }
-}
 
-// Forms opened by an error show their first wrong field.
-document.querySelector(".wrong input, .wrong select")?.focus();
+  // Forms opened by an error show their first wrong field.
+  document.querySelector(".wrong input, .wrong select")?.focus();
+});
