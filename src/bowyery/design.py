@@ -18,11 +18,10 @@ from scipy.optimize import root
 from bowyery import backbow, statics
 from bowyery.backbow import SharedCurve
 from bowyery.bow import Bow, Hold, grid, limb_mass
-from bowyery.errors import BowyeryError, DesignError, SolveError
+from bowyery.errors import DesignError, SolveError
 from bowyery.layout import (
     BEND_FAMILIES,
     CONSTANT_STRAIN,
-    METRIC_ROUNDING,
     Layout,
     Mark,
     Rounding,
@@ -40,9 +39,13 @@ WIDEST = 0.12  # no limb is wider (m)
 THINNEST = 0.0015  # nor thinner (m)
 USUAL_FIBRE = "polyester"
 _TOO_FAR = "Such limbs cannot be braced and drawn so far: the bow is too short for this draw. Lengthen it or draw less."
+_TOGETHER = (
+    "Bow and back-bow cannot be braced and drawn so far together: thin the back-bow, slacken its cable or lengthen the bow."
+)
 _FINE = 64
 _FEW, _LEAST = 32, 16
 _CURVE = 26
+_PAIR = 16  # cells of each limb while a back-bow is fitted
 
 
 @dataclass(frozen=True)
@@ -196,9 +199,77 @@ class _Settled:
     thickness: tuple[Floats, Floats]
     bow: Bow
     weight: float
+    own_weight: float | None = None  # of the main bow by itself, where a back-bow helps it (N)
 
 
 def _settle(layout: Layout, wanted: Wanted, wood: Material, cells: int = _FEW) -> _Settled:
+    """The bow before its marks are rounded."""
+    if layout.unknown == "nothing":
+        return _as_stock(layout, wanted, wood, cells)
+    return _solved(layout, wanted, wood, cells) if layout.second is None else _paired(layout, wanted, wood, cells)
+
+
+def _as_stock(layout: Layout, wanted: Wanted, wood: Material, cells: int) -> _Settled:
+    """Stock that has its sizes already: only what it pulls is found."""
+    at = tuple(np.linspace(0.0, layout.limb_length(upper), _FINE + 1) for upper in (True, False))
+    depth = [layout.depth_at(at[k], k == 0) for k in (0, 1)]
+    width = [layout.width_at(at[k], k == 0) for k in (0, 1)]
+    bow = assemble(layout, wanted, wood, (at[0], at[1]), (depth[0], depth[1]))
+    try:
+        if bow.back_bow is not None:
+            weight = float(backbow.solve(bow, np.array([wanted.draw]), _PAIR).weight[-1])
+        else:
+            weight = float(statics.solve(bow, np.array([wanted.draw]), cells).drawn.weight[-1])
+    except SolveError as error:
+        raise DesignError(_TOO_FAR) from error
+    return _Settled((at[0], at[1]), (width[0], width[1]), (depth[0], depth[1]), bow, weight)
+
+
+def _paired(layout: Layout, wanted: Wanted, wood: Material, cells: int) -> _Settled:
+    """A main bow that bends as wanted and pulls the wanted weight together with its back-bow."""
+    exact = _solved(replace(layout, second=None), replace(wanted, weight=0.7 * wanted.weight), wood, cells)
+    at, width, thickness = exact.at, exact.width, exact.thickness
+    share, sides = np.linspace(0.0, 1.0, _FINE + 1), (0, 1)
+    lengths = [layout.limb_length(True), layout.limb_length(False)]
+    ratio = ((1 + wanted.upper_fuller) * lengths[1] / lengths[0], 1.0)
+    for turn in range(12):
+        bow = assemble(layout, wanted, wood, at, thickness, width)
+        try:
+            found = backbow.solve(bow, np.array([wanted.draw]), _PAIR)
+        except SolveError as error:
+            raise DesignError(_TOGETHER) from error
+        weight = float(found.weight[-1])
+        bend = backbow.as_curve(found, grid(bow, _PAIR)).shapes.bend[:, -1]
+        off = []
+        for k in sides:
+            aim = BEND_FAMILIES[wanted.family](share)
+            if wanted.family == CONSTANT_STRAIN:
+                aim = 1 / _far(layout, wood, k == 0, at[k], width[k], thickness[k])
+            # near the tips hardly anything bends; what holds further in goes on to them
+            place = np.clip(share, 0.06, 0.85)
+            there = np.interp(place, np.linspace(0.0, 1.0, bend.shape[1]), bend[k])
+            off.append(there / (ratio[k] * np.interp(place, share, aim / aim.mean())))
+        uneven = np.stack(off) / np.mean(off)
+        miss = weight / wanted.weight - 1
+        if abs(miss) < 2e-3 and (np.abs(uneven - 1).max() < 0.03 or turn > 7):
+            own = float(statics.solve(replace(bow, back_bow=None), np.array([wanted.draw]), cells).drawn.weight[0])
+            return _Settled(at, width, thickness, bow, weight, own)
+        own_part = max(1 - float(found.share[-1]), 0.1)
+        scale = 1 - miss / own_part
+        if scale < 0.2:
+            raise DesignError(
+                "The back-bow alone pulls about as much as this bow shall: make it thinner or narrower, or ask for more weight."
+            )
+        sized = []
+        for k in sides:
+            values = _values(layout, wood, k == 0, at[k], width[k], thickness[k])
+            goal = values.stiffness * np.clip(uneven[k], 0.6, 1.6) ** 0.7 * float(np.clip(scale, 0.4, 2.0))
+            sized.append(_sized(layout, wood, k == 0, at[k], goal))
+        width, thickness = (sized[0][0], sized[1][0]), (sized[0][1], sized[1][1])
+    raise DesignError("Bow and back-bow do not settle on this weight; change the back-bow's thickness or its cable's tension.")
+
+
+def _solved(layout: Layout, wanted: Wanted, wood: Material, cells: int = _FEW) -> _Settled:
     share = np.linspace(0.0, 1.0, _FINE + 1)
     at = (share * layout.limb_length(True), share * layout.limb_length(False))
     families = np.stack([BEND_FAMILIES[wanted.family](share)] * 2)
@@ -264,7 +335,7 @@ def solve_design(layout: Layout, wanted: Wanted, wood: Material, rounding: Round
         rounding: the maker's steps; the table is solved forward again after rounding.
 
     Raises:
-        DesignError: no such bow exists; says why and what to change. :func:`nearest` finds one that does.
+        DesignError: no such bow exists; says why and what to change. :func:`bowyery.nearest.nearest` finds one that does.
         DescriptionError: an impossible figure, with its name.
     """
     layout, wanted = layout.checked(), wanted.checked()
@@ -272,7 +343,14 @@ def solve_design(layout: Layout, wanted: Wanted, wood: Material, rounding: Round
         wanted = replace(wanted, string=usual_string(fibre(USUAL_FIBRE), wanted.weight, layout.length))
     exact = _settle(layout, wanted, wood)
     try:
-        bow, near = _marked(exact, layout, wanted, wood, rounding, name)
+        if layout.unknown == "nothing":
+            at = tuple(marks_for(layout, rounding, upper) for upper in (True, False))
+            depth = tuple(layout.depth_at(at[k], k == 0) for k in (0, 1))
+            bow = assemble(layout, wanted, wood, (at[0], at[1]), (depth[0], depth[1]), name=name)
+            return as_marked(bow, layout, wanted, wood)
+        own = replace(wanted, weight=exact.own_weight or wanted.weight)
+        bow, near = _marked(exact, replace(layout, second=None), own, wood, rounding, name)
+        bow = replace(bow, back_bow=exact.bow.back_bow)
         return as_marked(bow, layout, wanted, wood, exact.weight, near=near)
     except SolveError as error:
         raise DesignError(_TOO_FAR) from error
@@ -382,18 +460,23 @@ def _with(bow: Bow, sizes: list[Floats], unknown: str) -> Bow:
 
 @dataclass(frozen=True)
 class Quick:
-    """A design before rounding, solved on few cells: for searches. Strain, uses of limits, set, thickness at the root (m)."""
+    """A design before rounding, solved on few cells, for searches: strain, uses of limits, set, thickness at the root (m),
+    weight at full draw (N)."""
 
     strain: float
     use: float
     rupture_use: float
     set: SetForecast
     thickness: float
+    weight: float
 
 
 def quick(layout: Layout, wanted: Wanted, wood: Material) -> Quick:
     """Solve a design before rounding; raises what :func:`solve_design` raises."""
     found = _settle(layout.checked(), wanted.checked(), wood)
+    if found.bow.back_bow is not None:
+        whole = as_marked(found.bow, layout, wanted, wood)
+        return Quick(whole.strain, whole.use, whole.rupture_use, whole.set, float(found.thickness[0][0]), whole.weight)
     curve = statics.solve(found.bow, np.array([wanted.draw]), _FEW)
     limits = bend_limits(found.bow, curve.limbs)
     return Quick(
@@ -402,47 +485,5 @@ def quick(layout: Layout, wanted: Wanted, wood: Material) -> Quick:
         float((np.abs(curve.shapes.bend[:, -1]) / limits.rupture).max()),
         expected_set(curve.limbs, limits, curve.shapes),
         float(found.thickness[0][0]),
+        float(curve.drawn.weight[-1]),
     )
-
-
-@dataclass(frozen=True)
-class Nearest:
-    """What could be built instead of a design that cannot: None where nothing within reason could.
-
-    Attributes:
-        length: with the same weight and draw (m).
-        weight: with the same length and draw (N).
-        draw: with the same length and weight (m).
-    """
-
-    length: float | None
-    weight: float | None
-    draw: float | None
-
-
-def nearest(layout: Layout, wanted: Wanted, wood: Material) -> Nearest:
-    """The nearest designs that can be built, each with one figure changed; to about one part in fifty.
-
-    Raises:
-        DescriptionError: a figure is impossible by itself.
-    """
-    layout, wanted = layout.checked(), wanted.checked()
-
-    def works(length: float, weight: float, draw: float) -> bool:
-        tried, asked = replace(layout, length=length), replace(wanted, weight=weight, draw=draw)
-        try:
-            _settle(tried.checked(), asked.checked(), wood)
-            solve_design(tried, asked, wood, METRIC_ROUNDING)
-        except BowyeryError:
-            return False
-        return True
-
-    def first(name: str, factors: Floats) -> float | None:
-        given = {"length": layout.length, "weight": wanted.weight, "draw": wanted.draw}
-        for factor in factors:
-            if works(**(given | {name: given[name] * float(factor)})):
-                return given[name] * float(factor)
-        return None
-
-    less = np.append(np.arange(0.98, 0.6, -0.04), [0.5, 0.4, 0.3, 0.2])
-    return Nearest(first("length", np.arange(1.02, 1.62, 0.04)), first("weight", less), first("draw", less[:-2]))

@@ -6,7 +6,7 @@ import argparse
 from dataclasses import replace
 
 from bowyery import bowfile
-from bowyery.design import Solution, nearest, solve_design
+from bowyery.design import Solution, solve_design
 from bowyery.dynamics import loose
 from bowyery.errors import DescriptionError, DesignError
 from bowyery.layout import (
@@ -23,6 +23,7 @@ from bowyery.layout import (
 )
 from bowyery.lengths import length_schools
 from bowyery.materials import Material, at_moisture, material
+from bowyery.nearest import nearest
 from bowyery.units import INCH, LENGTH, MASS, METRIC, POUND_FORCE, WEIGHT, read
 
 

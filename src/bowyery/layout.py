@@ -8,19 +8,19 @@ from typing import Literal
 
 import numpy as np
 
-from bowyery.bow import Bow, Hold, Limb, StringLine
+from bowyery.bow import BackBow, Bow, Hold, Limb, StringLine
 from bowyery.errors import DescriptionError
 from bowyery.materials import Material, material
 from bowyery.section import Floats, Layer, Shape, completed
-from bowyery.units import INCH
+from bowyery.units import INCH, POUND_FORCE
 
 # The arrow passes over the hand, about this far above the pressure point in the grip.
 ARROW_ABOVE_PIVOT = 1.25 * INCH
 # The pull of the fingers acts this far below the arrow.
 FINGERS_BELOW_ARROW = {"one above, two below": 0.3 * INCH, "three under": 1.1 * INCH}
 
-Unknown = Literal["thickness", "width", "core"]
-UNKNOWNS: tuple[Unknown, ...] = ("thickness", "width", "core")
+Unknown = Literal["thickness", "width", "core", "nothing"]
+UNKNOWNS: tuple[Unknown, ...] = ("thickness", "width", "core", "nothing")
 
 
 def _circular(share: Floats) -> Floats:
@@ -61,6 +61,33 @@ class StackLayer:
 
 
 @dataclass(frozen=True)
+class SecondBow:
+    """A back-bow in a layout: shorter, tied on at the grip, its ends cabled to the limbs; of the same stuff as they are.
+
+    Attributes:
+        length: from end to end (m).
+        width, tip_width: at the grip and at its ends (m).
+        depth: thickness at the grip and at its ends (m).
+        tied: how far in from the nocks the cables are tied to the limbs (m).
+        tension: of each cable before the bow is strung (N).
+        stiffness: EA of the cable (N).
+    """
+
+    length: float
+    width: float
+    tip_width: float
+    depth: tuple[float, float]
+    tied: float = 0.0
+    tension: float = 60.0
+    stiffness: float = 60e3
+
+    @property
+    def outline(self) -> tuple[float, float, float]:
+        """Its length, and its width at the grip and at its ends (m)."""
+        return self.length, self.width, self.tip_width
+
+
+@dataclass(frozen=True)
 class Layout:
     """A bow before its thickness is known; lengths in m.
 
@@ -79,8 +106,10 @@ class Layout:
         reflex: how far the unstrung tips lie towards the back (negative: deflex).
         shape: of the section.
         back, belly: layers of given thickness on the back's and belly's side of the wood, from the back.
-        unknown: what is solved for: the thickness of a limb of one wood, the core of a stack, or the width.
-        depth: thickness at root and nock, where the width is solved for.
+        unknown: what is solved for: the thickness of a limb of one wood, the core of a stack, the width, or nothing,
+            where the stock has its thickness already, as a tube or a rod has.
+        depth: thickness at root and nock, where the width is solved for or nothing is.
+        second: a back-bow, or None.
     """
 
     length: float
@@ -100,6 +129,7 @@ class Layout:
     belly: tuple[StackLayer, ...] = ()
     unknown: Unknown = "thickness"
     depth: tuple[float, float] = (0.55 * INCH, 0.4 * INCH)
+    second: SecondBow | None = None
 
     def root_from_centre(self, upper: bool) -> float:
         """Distance of a limb's root from the bow's centre (m)."""
@@ -112,8 +142,11 @@ class Layout:
 
     @property
     def grip_width(self) -> float:
-        """Width in the hand (m): a stiff handle is narrowed by the usual three tenths, a bending one is left as it is."""
-        return 0.7 * self.width if self.stiff_handle else self.root_width * self.width
+        """Width in the hand (m): a stiff handle is narrowed by the usual three tenths, a bending one is left as it is.
+
+        Stock that keeps its sizes keeps its width in the hand too.
+        """
+        return 0.7 * self.width if self.stiff_handle and self.unknown != "nothing" else self.root_width * self.width
 
     def limb_length(self, upper: bool) -> float:
         """Bending length from root to nock (m)."""
@@ -128,7 +161,7 @@ class Layout:
         return np.interp(places, [0.0, max(self.parallel, 0.05) * length, length], [self.root_width * full, full, self.tip_width])
 
     def depth_at(self, places: Floats, upper: bool) -> Floats:
-        """Given thickness at places from the root, where the width is solved for (m)."""
+        """Given thickness at places from the root, where it is not solved for (m)."""
         return np.interp(places, [0.0, self.limb_length(upper)], self.depth)
 
     def layers_at(self, places: Floats, upper: bool, wood: Material) -> tuple[Layer, ...]:
@@ -164,6 +197,7 @@ class Layout:
             raise DescriptionError("The tips are wider than the limb.", "tip_width")
         if self.unknown not in UNKNOWNS:
             raise DescriptionError(f"Choose one of {', '.join(UNKNOWNS)}.", "unknown")
+        self._check_second()
         stack = (*self.back, *self.belly)
         if self.unknown == "core" and not stack:
             raise DescriptionError("A core is solved for in a stack; this limb has no other layers.", "unknown")
@@ -172,9 +206,26 @@ class Layout:
         for number, one in enumerate(stack):
             if not (np.isfinite(one.root) and np.isfinite(one.nock) and one.root >= 0 and one.nock >= 0):
                 raise DescriptionError("This must be zero or more.", f"stack[{number}]")
-        if self.unknown == "width" and not (min(self.depth) > 0 and np.all(np.isfinite(self.depth))):
+        if self.unknown in ("width", "nothing") and not (min(self.depth) > 0 and np.all(np.isfinite(self.depth))):
             raise DescriptionError("This must be above zero.", "depth")
         return replace(self, shape=completed(self.shape))
+
+    def _check_second(self) -> None:
+        second = self.second
+        if second is None:
+            return
+        sizes = {"length": second.length, "width": second.width, "tip_width": second.tip_width, "depth": min(second.depth),
+                 "tension": second.tension, "stiffness": second.stiffness}  # fmt: skip
+        for name, value in sizes.items():
+            if not (np.isfinite(value) and value > 0):
+                raise DescriptionError("This must be above zero.", f"second.{name}")
+        if not second.length < 0.95 * self.length:
+            raise DescriptionError("The back-bow is the shorter one.", "second.length")
+        root = max(self.root_from_centre(True), self.root_from_centre(False))
+        if second.length / 2 - root < 0.08:
+            raise DescriptionError("So short a back-bow ends at the grip; lengthen it.", "second.length")
+        if not 0 <= second.tied < 0.6 * min(self.limb_length(True), self.limb_length(False)):
+            raise DescriptionError("The cable is tied somewhere on the outer limb.", "second.tied")
 
 
 @dataclass(frozen=True)
@@ -283,7 +334,22 @@ def assemble(
     return Bow(
         limbs[0], limbs[1], hold_of(layout, wanted, thickness), wanted.brace_height, name=name,
         string=wanted.string or StringLine(), arrow=wanted.arrow, draw=wanted.draw,
+        back_bow=None if layout.second is None else second_bow(
+            layout, layout.second, wood, float(np.mean([t[0] for t in thickness]))
+        ),
     )  # fmt: skip
+
+
+def second_bow(layout: Layout, second: SecondBow, wood: Material, deep: float) -> BackBow:
+    """A layout's back-bow; it lies on the back of limbs ``deep`` (m) thick at their roots."""
+    root = max(layout.root_from_centre(True), layout.root_from_centre(False))
+    length = second.length / 2 - root
+    at, ends = np.array([0.0, length]), np.array([second.width, second.tip_width])
+    layer = Layer("core", wood.name, wood.modulus, wood.density, None, wood.rupture_strain, wood.elastic_strain)
+    across = -(deep + second.depth[0]) / 2
+    limb = Limb(at, ends, np.array(second.depth), (layer,), Shape(), (root, across, 0.0), at, np.zeros(2))
+    tied_at = min(layout.limb_length(True), layout.limb_length(False)) - second.tied
+    return BackBow(limb, tied_at, second.tension, second.stiffness)
 
 
 def _layout(**given: float | Shape) -> Callable[[float], Layout]:
@@ -294,7 +360,7 @@ def _layout(**given: float | Shape) -> Callable[[float], Layout]:
     return make
 
 
-def _share(draw: float, times: float, **given: float | str | Shape | tuple[StackLayer, ...]) -> Layout:
+def _share(draw: float, times: float, **given: float | str | Shape | SecondBow | tuple[object, ...]) -> Layout:
     return Layout(round(2 * times * draw / INCH) / 2 * INCH, **given)  # type: ignore[arg-type]
 
 
@@ -319,6 +385,15 @@ LAYOUTS: dict[str, Callable[[float], Layout]] = {
     "backed, reflex and deflex": lambda draw: _share(
         draw, 2.6, handle=4 * INCH, fade=2.5 * INCH, width=1.5 * INCH, parallel=0.4, tip_width=0.45 * INCH, reflex=1.0 * INCH,
         back=_stack("bamboo slat", 0.14 * INCH, 0.09 * INCH), unknown="core",
+    ),
+    "bamboo with a back-bow": lambda draw: _share(
+        draw, 2.7, handle=3 * INCH, fade=2.5 * INCH, width=1.75 * INCH, parallel=0.4, tip_width=0.625 * INCH,
+        handle_depth=1.25 * INCH,
+        second=SecondBow(1.75 * draw, 1.25 * INCH, 0.75 * INCH, (0.4 * INCH, 0.3 * INCH), 1 * INCH, 22 * POUND_FORCE),
+    ),
+    "tube or rod of one size": lambda draw: _share(
+        draw, 2.6, handle=4 * INCH, fade=0.5 * INCH, width=1.0625 * INCH, tip_width=1.0625 * INCH, parallel=0.95,
+        handle_depth=1.25 * INCH, shape=Shape("tube", {"wall": 0.3}), unknown="nothing", depth=(1.0625 * INCH, 1.0625 * INCH),
     ),
     "glass-faced, one piece or take-down": lambda draw: _share(
         draw, 2.35, handle=8 * INCH, fade=3 * INCH, width=1.5 * INCH, parallel=0.35, tip_width=0.5 * INCH, reflex=1.5 * INCH,

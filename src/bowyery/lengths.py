@@ -9,7 +9,7 @@ from typing import Literal
 from scipy.optimize import brentq
 
 from bowyery.design import quick
-from bowyery.errors import BowyeryError, DesignError
+from bowyery.errors import BowyeryError, DescriptionError, DesignError
 from bowyery.layout import Layout, Wanted
 from bowyery.materials import Material
 from bowyery.strain import SetForecast
@@ -48,29 +48,38 @@ def _school(name: str, wanted: Wanted, wood: Material, layout: Layout) -> Length
     return LengthSchool(name, layout, found.strain, found.use, found.rupture_use, found.set, found.thickness)
 
 
-def length_for(layout: Layout, wanted: Wanted, wood: Material, measure: Literal["use", "set"], goal: float) -> Layout:
+def length_for(layout: Layout, wanted: Wanted, wood: Material, measure: Literal["use", "set", "weight"], goal: float) -> Layout:
     """The layout with the length that brings a measure to a goal, all else as it is.
 
     Args:
         layout, wanted, wood: of the design.
-        measure: use of what the wood bears for years, or string follow expected (m).
+        measure: use of what the wood bears for years, string follow expected (m), or, where the stock has its sizes
+            already, the weight at full draw (N).
         goal: what it shall come to; a shorter bow than one and a half draws is not looked for.
 
     Raises:
-        DesignError: no length up to 3.2 draws and the stiff middle brings it down so far.
+        DesignError: no length up to 3.2 draws and the stiff middle brings it down so far, or stock that pulls less than
+            the goal at every length.
+        DescriptionError: a length is to be found for the weight of limbs whose thickness follows from that weight.
     """
     stiff = layout.handle + 2 * layout.fade
+    if measure == "weight" and layout.unknown != "nothing":
+        raise DescriptionError("Thickness or width already follow from the weight; nothing is left for the length.", "measure")
 
     def excess(length: float) -> float:
         try:
             found = quick(replace(layout, length=length), wanted, wood)
         except DesignError:
             return 2.0
-        return (found.use if measure == "use" else found.set.follow) - goal
+        return {"use": found.use, "set": found.set.follow, "weight": found.weight}[measure] - goal
 
     low, high = 1.5 * wanted.draw + stiff, 3.2 * wanted.draw + stiff
     if excess(low) <= 0:
+        if measure == "weight":
+            raise DesignError("Even at its shortest this stock pulls less: take stiffer stock, or ask for less weight.")
         return replace(layout, length=low)
+    if excess(high) > 0 and measure == "weight":
+        raise DesignError("Even at its longest this stock pulls more: take slighter stock, or ask for more weight.")
     if excess(high) > 0:
         raise DesignError("No length within reason does that: ask for less weight, a shorter draw, wider limbs or other wood.")
     return replace(layout, length=float(brentq(excess, low, high, xtol=0.004)))

@@ -38,7 +38,7 @@ class Material:
 
     Attributes:
         name: as in the data files.
-        kind: ``wood``, ``bamboo``, ``backing`` or ``glass``.
+        kind: ``wood``, ``bamboo``, ``backing``, ``glass`` or ``plastic``.
         modulus: of elasticity along the grain (Pa).
         rupture: modulus of rupture in bending (Pa).
         density: (kg/m³).

@@ -21,7 +21,7 @@ from bowyery.sweep import best_of
 from bowyery.units import GRAIN, INCH, LENGTH, POUND_FORCE, read
 from fellwind.builds.models import Entry, Measure
 from fellwind.designs import services, words
-from fellwind.designs.forms import MarksForm
+from fellwind.designs.forms import DesignForm, MarksForm
 from fellwind.designs.models import Design
 from fellwind.drawing.ruler import pixels_per_metre
 from fellwind.workshop.measures import Units, bare
@@ -29,6 +29,7 @@ from fellwind.workshop.models import SentForm
 from tests.conftest import signed_in
 from tests.core.bows import bow, limb
 from tests.core.test_backbow import tied
+from tests.web.test_files import words as pdf_words
 from tests.web.test_rooms import design_form
 
 
@@ -344,17 +345,31 @@ def test_layout_families_are_shown_and_start_a_design(client: Client, shop: Simp
         form = client.get(reverse("designs:new"), {"layout": name}).content.decode()
         layout = LAYOUTS[name](shop.archer.draw)
         assert f'name="width" value="{bare(LENGTH, layout.width, Units())}"' in form
-        content = design_form(shop.design, name=name, material="black locust", stave="", weight="40", **{
-            "handle": bare(LENGTH, layout.handle, Units()), "fade": bare(LENGTH, layout.fade, Units()), "length": "",
-            "width": bare(LENGTH, layout.width, Units()), "tip_width": bare(LENGTH, layout.tip_width, Units()),
-            "root_width": str(round(layout.root_width * 100)), "parallel": str(round(layout.parallel * 100)), "section": layout.shape.name,
-            "handle_depth": bare(LENGTH, layout.handle_depth, Units()),
-        })  # fmt: skip
+        start = DesignForm(shown=Units(), initial={"material": "black locust"} | words.layout_initial(layout))
+        content = {f.name: "" if f.value() is None else str(f.value()) for f in start}
+        content |= {
+            "name": name,
+            "archer": str(shop.archer.pk),
+            "weight": "30",
+            "marked_in": "imperial",
+            "page_world": "imperial",
+        }
+        tried = client.post(reverse("designs:preview_new"), content | {"name": ""}).content.decode()
+        assert "it pulls" in tried and "This field is required" not in tried, name
         answer = client.post(reverse("designs:new"), content)
         assert answer.status_code == 302, (name, answer.content.decode()[-2500:])
         assert client.get(answer["Location"]).status_code == 200
     glass = client.get(reverse("designs:new"), {"layout": "glass-faced, one piece or take-down"}).content.decode()
     assert '<option value="unidirectional glass" selected>' in glass
+    tied_bow = Design.objects.get(name="bamboo with a back-bow")
+    assert services.solution(tied_bow).weight == pytest.approx(30 * POUND_FORCE, rel=0.01)
+    assert "22.0 lb before stringing" in pdf_words(client.get(reverse("designs:marking_pdf", args=[tied_bow.pk])).content)[0]
+    rows = services.cables(services.solution(tied_bow))
+    shares = [curve.share[0] for _, curve in rows]
+    assert shares == sorted(shares) and shares[-1] > shares[0] + 0.03
+    table = client.get(reverse("designs:cables", args=[tied_bow.pk])).content.decode()
+    assert table.count("as designed") == 1 and f"{shares[0] * 100:.0f} %" in table and "whips along the limb" in table
+    assert not services.cables(services.solution(shop.design))
     mid = Design.objects.get(name="widest at mid-limb")
     marks = services.solution(mid).marks
     assert max(m.width for m in marks) > 1.2 * marks[0].width

@@ -26,6 +26,7 @@ def material_choices() -> list[tuple[str, object]]:
     return [
         ("Woods", [(m, m) for m in sorted(materials.woods())]),
         ("Bamboo", [(m.name, m.name) for m in slats]),
+        ("Tubes and rods", [(m.name, m.name) for m in materials.backings().values() if m.kind in ("glass", "plastic")]),
     ]
 
 
@@ -54,6 +55,10 @@ class DesignForm(MeasuredForm):
     arrow = MeasureField("mass", low=50 * GRAIN, high=3000 * GRAIN, required=False, label="Arrow",
                          help_text="empty: ten grains for each pound of weight")  # fmt: skip
     section = forms.ChoiceField(choices=[(k, k) for k in SECTIONS], label="Section")
+    section_radius = MeasureField("length", low=0.008, high=1.0, required=False, label="Radius of log or culm",
+                                  help_text="for a crowned back or a culm segment; empty: a usual one")  # fmt: skip
+    tube_wall = MeasureField("length", low=0.0005, high=0.03, required=False, label="Wall of the tube",
+                             help_text="for a tube, whose width is its diameter")  # fmt: skip
     handle = MeasureField("length", low=0.0, high=0.4, initial=4 * INCH, label="Handle length")
     fade = MeasureField("length", low=0.0, high=0.2, initial=2 * INCH, label="Each fade")
     fade_shape = forms.ChoiceField(choices=list(FADES.items()), label="Fades are", initial="smooth",
@@ -71,7 +76,7 @@ class DesignForm(MeasuredForm):
     solve_for = forms.ChoiceField(choices=list(SOLVE_FOR.items()), label="Solve for", initial="thickness",
                                   help_text="of the wood; with layers on it, of the core")  # fmt: skip
     depth_root = MeasureField("length", low=0.002, high=0.06, initial=0.55 * INCH, label="Thick at the fade",
-                              help_text="used where the width is solved for")  # fmt: skip
+                              help_text="used where the thickness is not solved for")  # fmt: skip
     depth_nock = MeasureField("length", low=0.002, high=0.06, initial=0.4 * INCH, label="Thick at the nock")
     back = forms.ChoiceField(required=False, label="Layer on the back")
     back_root = MeasureField("length", low=0.0, high=0.02, initial=0.0, label="Back layer at the fade")
@@ -82,15 +87,45 @@ class DesignForm(MeasuredForm):
     least_tip = MeasureField("length", low=0.004, high=0.03, initial=0.3125 * INCH, label="Tips no thinner than")
     reflex = MeasureField("length", low=-0.12, high=0.12, initial=0.0, label="Reflex of the tips",
                           help_text="towards the back; deflex below zero")  # fmt: skip
+    second_length = MeasureField("length", low=0.2, high=2.0, required=False, label="Back-bow, end to end",
+                                 help_text="a shorter bow tied on the back; empty: none")  # fmt: skip
+    second_width = MeasureField("length", low=0.005, high=0.1, initial=1.25 * INCH, label="Its width at the grip")
+    second_tip = MeasureField("length", low=0.005, high=0.1, initial=0.75 * INCH, label="Its width at the ends")
+    second_root = MeasureField("length", low=0.002, high=0.04, initial=0.3 * INCH, label="Thick at the grip")
+    second_nock = MeasureField("length", low=0.002, high=0.04, initial=0.2 * INCH, label="Thick at the ends")
+    second_tied = MeasureField("length", low=0.0, high=0.4, initial=0.0, label="Cable tied, in from the nocks")
+    cable_tension = MeasureField("weight", low=1.0, high=2000.0, initial=60.0, label="Cable tension, unstrung",
+                                 help_text="too slack, and the main bow breaks at its middle")  # fmt: skip
     marked_in = forms.ChoiceField(
         choices=[("imperial", "shop fractions (64ths)"), ("metric", "millimetres (half steps)")], label="Marks in"
     )
     notes = forms.CharField(required=False, widget=forms.Textarea(attrs={"rows": 2}))
 
     SIZES = (
-        "moisture", "brace_height", "handle", "fade", "grip_drop", "handle_depth", "width", "tip_width", "least_tip",
-        "reflex", "depth_root", "depth_nock", "back_root", "back_nock", "belly_root", "belly_nock",
-    )  # fmt: skip
+        "moisture",
+        "brace_height",
+        "handle",
+        "fade",
+        "grip_drop",
+        "handle_depth",
+        "width",
+        "tip_width",
+        "least_tip",
+        "reflex",
+        "depth_root",
+        "depth_nock",
+        "back_root",
+        "back_nock",
+        "belly_root",
+        "belly_nock",
+        "second_width",
+        "second_tip",
+        "second_root",
+        "second_nock",
+        "second_tied",
+        "cable_tension",
+    )
+    MAYBE = ("arrow", "section_radius", "tube_wall", "second_length")  # fmt: skip
     PLAIN = (
         "name", "archer", "stave", "family", "section", "marked_in", "notes", "fibre", "solve_for", "back", "belly",
         "centre_line", "back_is", "fade_shape", "nock_style",
@@ -109,27 +144,41 @@ class DesignForm(MeasuredForm):
                 "least_tip",
                 "reflex",
                 "section",
+                "section_radius",
+                "tube_wall",
                 "solve_for",
                 "depth_root",
                 "depth_nock",
             ),
         ),
         ("Layers on the wood", ("back", "back_root", "back_nock", "belly", "belly_root", "belly_nock")),
+        (
+            "A back-bow, tied on and cabled tight",
+            ("second_length", "second_width", "second_tip", "second_root", "second_nock", "second_tied", "cable_tension"),
+        ),
         ("On paper", ("marked_in", "notes")),
     )
 
-    def __init__(self, *args: object, **kwargs: object) -> None:
+    def __init__(self, *args: object, tried: bool = False, **kwargs: object) -> None:
         self.declared_fields["material"].choices = material_choices()
         layers = [("", "none"), *((name, name) for name in (*materials.backings(), *materials.woods()))]
         self.declared_fields["back"].choices = self.declared_fields["belly"].choices = layers
         self.declared_fields["fibre"].choices = [(name, name) for name in materials.fibres()]
         super().__init__(*args, **kwargs)
 
+        self.fields["name"].required = not tried  # what is only tried needs no name yet
         self.fields["parallel"].unit = self.fields["root_width"].unit = "%"
 
-    def groups(self) -> list[tuple[str, list[forms.BoundField]]]:
-        """Fields in the order of the work."""
-        return [(title, [self[name] for name in names]) for title, names in self.GROUPS]
+    # Groups that few bows need: folded away until one of these is given.
+    SELDOM = {"Layers on the wood": ("back", "belly"), "A back-bow, tied on and cabled tight": ("second_length",)}
+
+    def groups(self) -> list[tuple[str, list[forms.BoundField], bool]]:
+        """Fields in the order of the work, and whether a group may be folded away."""
+        rows = []
+        for title, names in self.GROUPS:
+            used = any(self[name].value() for name in self.SELDOM.get(title, ())) or any(self[name].errors for name in names)
+            rows.append((title, [self[name] for name in names], title in self.SELDOM and not used))
+        return rows
 
     def clean(self) -> dict[str, object]:
         data = super().clean()
@@ -138,6 +187,11 @@ class DesignForm(MeasuredForm):
         brace, draw = data.get("brace_height"), data.get("draw")
         if brace and draw and draw.value < brace.value + 0.1:
             self.add_error("draw", "The draw must be longer than the brace height by a hand's breadth at least.")
+        wall, width = data.get("tube_wall"), data.get("width")
+        if wall and width and data.get("section") == "tube" and 2 * wall.value > width.value:
+            self.add_error("tube_wall", "The wall is thicker than half the tube; a solid rod has half its width.")
+        if data.get("section") == "tube" and data.get("tip_width") and width and data["tip_width"].value != width.value:
+            self.add_error("tip_width", "A tube is of one size: make the tips as wide as the limb.")
         for side in ("back", "belly"):
             root, nock = data.get(f"{side}_root"), data.get(f"{side}_nock")
             if data.get(side) and root and nock and not max(root.value, nock.value):
@@ -157,14 +211,15 @@ class DesignForm(MeasuredForm):
         design.draw = self.value("draw") or archer.draw
         design.fingers = data["fingers"] or archer.fingers
         design.parallel, design.root_width = data["parallel"] / 100, data["root_width"] / 100
-        design.arrow = self.value("arrow")
+        for name in self.MAYBE:
+            setattr(design, name, self.value(name))
         design.length = self.value("length") or 2 * design.draw + design.handle + 2 * design.fade
         return design
 
     @classmethod
     def initial_of(cls, design: Design) -> dict[str, object]:
         """Values of a design for editing."""
-        names = (*cls.SIZES, *cls.PLAIN, "material", "weight", "draw", "fingers", "length", "arrow")
+        names = (*cls.SIZES, *cls.PLAIN, "material", "weight", "draw", "fingers", "length", *cls.MAYBE)
         return {name: getattr(design, name) for name in names} | {
             "parallel": round(design.parallel * 100), "root_width": round(design.root_width * 100),
         }  # fmt: skip
@@ -254,24 +309,29 @@ class MarksForm(MeasuredForm):
 class LengthForm(MeasuredForm):
     """What a design's length is to be solved for."""
 
-    measure = forms.ChoiceField(choices=[("use", "the strain"), ("set", "the string follow")], label="As long as keeps")
+    measure = forms.ChoiceField(choices=[("use", "the strain"), ("set", "the string follow")], label="So long that it keeps")
     use = forms.FloatField(min_value=30, max_value=140, initial=100, required=False, label="Strain, of what lasts")
     follow = MeasureField("length", low=0.0, high=0.15, initial=1 * INCH, required=False, label="String follow")
 
-    def __init__(self, *args: object, **kwargs: object) -> None:
+    def __init__(self, *args: object, design: Design, **kwargs: object) -> None:
         super().__init__(*args, auto_id="length_%s", **kwargs)
         self.fields["use"].unit = "%"
+        self.wanted = design.weight
+        if design.solve_for == "nothing":  # the thickness does not follow from the weight: the length may
+            self.fields["measure"].choices = [("weight", "the wanted weight"), *self.fields["measure"].choices]
 
     def clean(self) -> dict[str, object]:
         data = super().clean()
         name = "use" if data.get("measure") == "use" else "follow"
-        if data.get("measure") and data.get(name) is None and name not in self._errors:
+        if data.get("measure") in ("use", "set") and data.get(name) is None and name not in self._errors:
             self.add_error(name, "Say how much it may be.")
         return data
 
     def goal(self) -> float:
         """In the core's terms."""
         data = self.cleaned_data
+        if data["measure"] == "weight":
+            return self.wanted
         return data["use"] / 100 if data["measure"] == "use" else data["follow"].value
 
 

@@ -9,13 +9,17 @@ from bowyery.units import INCH
 from fellwind.staves.models import Stave
 from fellwind.workshop.models import FINGERS, Archer
 
-# Sections that need no figure of their own wood to be laid out; the others come with a bow file.
-SECTIONS = ("rectangle", "rounded rectangle", "flat back, round belly", "oval", "trapezoid", "faceted belly")
+SECTIONS = (
+    "rectangle", "rounded rectangle", "flat back, round belly", "oval", "trapezoid", "faceted belly", "crowned back",
+    "culm segment", "tube",
+)  # fmt: skip
+USUAL_RADIUS = {"crowned back": 0.06, "culm segment": 0.045}  # of a small log and of a stout culm (m)
+ROUND_STOCK = tuple(USUAL_RADIUS)
 CENTRE_LINES = {"follow": "following the grain", "straight": "straight from nock to nock"}
 BACKS = {"bark": "as it grew under the bark", "ring": "one ring, chased", "sawn": "as sawn"}
 FADES = {"straight": "straight", "smooth": "smooth, in a double curve", "hollow": "hollow, like a spoon"}
 NOCKS = {"side": "grooves in the sides", "pin": "a pin with shoulders", "overlay": "an overlay with a groove over the back"}
-SOLVE_FOR = {"thickness": "the thickness", "width": "the width"}
+SOLVE_FOR = {"thickness": "the thickness", "width": "the width", "nothing": "nothing: the stock has its thickness"}
 
 
 class Design(models.Model):
@@ -64,6 +68,15 @@ class Design(models.Model):
     fibre = models.CharField(max_length=40, default=USUAL_FIBRE)
     arrow = models.FloatField(null=True, blank=True)
     section = models.CharField(max_length=30, choices=[(k, k) for k in SECTIONS], default="rectangle")
+    section_radius = models.FloatField(null=True, blank=True, help_text="of the log or the culm")
+    tube_wall = models.FloatField(null=True, blank=True)
+    second_length = models.FloatField(null=True, blank=True, help_text="of a back-bow; none without it")
+    second_width = models.FloatField(default=1.25 * INCH)
+    second_tip = models.FloatField(default=0.75 * INCH)
+    second_root = models.FloatField(default=0.3 * INCH)
+    second_nock = models.FloatField(default=0.2 * INCH)
+    second_tied = models.FloatField(default=0.0, help_text="how far in from the nocks the cable is tied")
+    cable_tension = models.FloatField(default=60.0, help_text="of each cable before the bow is strung")
     marked_in = models.CharField(
         max_length=10,
         choices=[("imperial", "shop fractions (64ths)"), ("metric", "millimetres (half steps)")],

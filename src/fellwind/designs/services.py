@@ -8,16 +8,18 @@ from typing import Literal
 import numpy as np
 
 from bowyery import bowfile, materials
+from bowyery.backbow import SharedCurve, share_against_cable
 from bowyery.bow import Bow, Limb, grid
 from bowyery.changes import Outcome, backed, heated, outcomes, reflexed, shortened
-from bowyery.design import Solution, as_marked, nearest, solve_design
+from bowyery.design import Solution, as_marked, solve_design
 from bowyery.dynamics import DAMPING, USUAL_ARROW, Loosed, fit_damping, loose
 from bowyery.elastica import shapes
 from bowyery.errors import BowyeryError, DescriptionError
-from bowyery.layout import INCH_ROUNDING, METRIC_ROUNDING, Layout, Rounding, StackLayer, Wanted
+from bowyery.layout import INCH_ROUNDING, METRIC_ROUNDING, Layout, Rounding, SecondBow, StackLayer, Unknown, Wanted
 from bowyery.layup import glue_lines
 from bowyery.lengths import LengthSchool, length_for, length_schools
 from bowyery.materials import Material, at_moisture, fibre, material, overridden
+from bowyery.nearest import nearest
 from bowyery.section import Shape
 from bowyery.strain import limit_use, surface_strain
 from bowyery.strings import usual_string
@@ -25,7 +27,7 @@ from bowyery.sweep import Sweep, sweep
 from bowyery.units import INCH
 from fellwind.builds.models import Measure
 from fellwind.cache import computed
-from fellwind.designs.models import Design
+from fellwind.designs.models import ROUND_STOCK, USUAL_RADIUS, Design
 from fellwind.designs.words import verdict
 from fellwind.drawing.curve import CurveData
 from fellwind.drawing.ruler import LimbTrack, RulerData
@@ -53,16 +55,37 @@ def _layers(name: str, root: float, nock: float, moisture: float) -> tuple[Stack
     return (StackLayer(role, at_moisture(stuff, moisture), root, nock),)
 
 
+def _shape(design: Design) -> Shape:
+    """The section with the figure of its own stock: the radius of log or culm, or the wall of a tube."""
+    if design.section in ROUND_STOCK:
+        return Shape(design.section, {"radius_mm": (design.section_radius or USUAL_RADIUS[design.section]) * 1e3})
+    if design.section == "tube":
+        return Shape("tube", {"wall": min(1.0, 2 * (design.tube_wall or 0.15 * design.width) / design.width)})
+    return Shape(design.section)
+
+
+def _second(design: Design) -> SecondBow | None:
+    if not design.second_length:
+        return None
+    cable = usual_string(fibre(design.fibre), design.weight, design.length)
+    return SecondBow(
+        design.second_length, design.second_width, design.second_tip, (design.second_root, design.second_nock),
+        design.second_tied, design.cable_tension, cable.stretch_stiffness,
+    )  # fmt: skip
+
+
 def core_inputs(design: Design) -> tuple[Layout, Wanted, Material, Rounding]:
     """The core's view of a design row."""
     back = _layers(design.back, design.back_root, design.back_nock, design.moisture)
     belly = _layers(design.belly, design.belly_root, design.belly_nock, design.moisture)
+    unknown: Unknown = "core" if back or belly else "thickness"
+    if design.solve_for != "thickness":
+        unknown = "width" if design.solve_for == "width" else "nothing"
     layout = Layout(
         design.length, design.handle, design.fade, design.width, design.tip_width, design.parallel, design.root_width,
         grip_drop=design.grip_drop, handle_depth=design.handle_depth, least_tip=design.least_tip, reflex=design.reflex,
-        shape=Shape(design.section), back=back, belly=belly,
-        unknown="width" if design.solve_for == "width" else "core" if back or belly else "thickness",
-        depth=(design.depth_root, design.depth_nock),
+        shape=_shape(design), back=back, belly=belly, unknown=unknown, depth=(design.depth_root, design.depth_nock),
+        second=_second(design),
     )  # fmt: skip
     wanted = Wanted(
         design.weight, design.draw, design.brace_height, design.family, design.fingers, FULLER[design.fingers],
@@ -135,7 +158,7 @@ def brought_in(bow: Bow, name: str, archer: Archer, wood_name: str) -> Design:
     return design
 
 
-def length_to(design: Design, measure: Literal["use", "set"], goal: float) -> float:
+def length_to(design: Design, measure: Literal["use", "set", "weight"], goal: float) -> float:
     """Length that brings a design's strain or set to a goal (m); raises BowyeryError."""
     layout, wanted, wood, _ = core_inputs(design)
     layout, wanted = layout.checked(), wanted.checked()
@@ -244,6 +267,17 @@ def changes(design: Design, found: Solution, shown: Units) -> tuple[Outcome, ...
     return computed("changes", key, work)
 
 
+def cables(found: Solution) -> list[tuple[float, SharedCurve]]:
+    """A bow with a back-bow at full draw, with its cables at a quarter of their tension up to three times; none without one."""
+    back, draw = found.bow.back_bow, found.wanted.draw
+    if back is None:
+        return []
+    tensions = max(back.cable_tension, 1.0) * np.array([0.25, 0.5, 1.0, 1.5, 2.0, 3.0])
+    key = (bowfile.dumps(found.bow), draw, tuple(tensions))
+    curves = computed("cables", key, lambda: share_against_cable(found.bow, draw, tensions))
+    return list(zip(map(float, tensions), curves, strict=True))
+
+
 def instead(design: Design, shown: Units) -> str:
     """What could be built instead of a design that cannot, in words; nothing where nothing near could."""
     layout, wanted, wood, _ = core_inputs(design)
@@ -321,6 +355,7 @@ def ruler_data(found: Solution, former: Solution | None = None, take: dict[str, 
     return RulerData(
         upper, lower, found.layout.handle_depth, found.layout.grip_width, working, rupture, take or {},
         ruler_data(former) if former and (len(former.bow.upper.layers) > 1) == layered else None, layered,
+        found.layout.second and found.layout.second.outline,
     )  # fmt: skip
 
 

@@ -27,6 +27,7 @@ urlpatterns = [
     path("<int:pk>/marks/act/", marks.marks_act, name="marks_act"),
     path("<int:pk>/solve-again/", views.solve_again, name="solve_again"),
     path("<int:pk>/changes/", views.changes, name="changes"),
+    path("<int:pk>/cables/", views.cables, name="cables"),
     path("<int:pk>/bow.json", views.bow_file, name="bow_file"),
     path("<int:pk>/template.pdf", views.template_file, {"kind": "pdf"}, name="template_pdf"),
     path("<int:pk>/template.dxf", views.template_file, {"kind": "dxf"}, name="template_dxf"),

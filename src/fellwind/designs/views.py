@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import numpy as np
 from django.contrib import messages
-from django.db.models import QuerySet
+from django.db.models import Prefetch, QuerySet
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
@@ -28,6 +28,7 @@ from fellwind.drawing.ruler import Handle, ruler_for, ruler_picture, small_outli
 from fellwind.drawing.tree import tree_picture
 from fellwind.exports import template
 from fellwind.exports.marking import marking_table
+from fellwind.staves.models import Weighing
 from fellwind.workshop.context import units_of
 from fellwind.workshop.measures import RULER_WORDS, Units, on_rulers
 from fellwind.workshop.models import Archer, Workshop
@@ -35,7 +36,8 @@ from fellwind.workshop.once import only_answers
 
 
 def designs() -> QuerySet[Design]:
-    return Design.objects.select_related("archer", "stave")
+    readings = Prefetch("stave__weighings", Weighing.objects.select_related("corrected_by"))
+    return Design.objects.select_related("archer", "stave").prefetch_related(readings)
 
 
 @require_GET
@@ -54,14 +56,14 @@ def detail(request: HttpRequest, pk: int) -> HttpResponse:
     """One design: ruler, tree, curve, marking table, length schools."""
     design = get_object_or_404(designs(), pk=pk)
     shown = units_of(request)
-    context = {"design": design, "length_form": LengthForm(shown=shown)} | _detail(design, shown)
+    context = {"design": design, "length_form": LengthForm(shown=shown, design=design)} | _detail(design, shown)
     return render(request, "designs/detail.html", context)
 
 
 def _detail(design: Design, shown: Units) -> dict[str, object]:
     context = _result(design, shown)
     if context["found"]:
-        if not design.bow_file:
+        if not design.bow_file and not design.second_length:
             context["schools"] = services.schools(design)
         context["glue"] = services.glue_rows(context["found"])
         context["rulers"] = [(RULER_WORDS[k], v) for k, v in on_rulers(design.draw, design.handle_depth).items()]
@@ -98,6 +100,7 @@ def shown_of(
         "use": found.use,
         "layered": len(found.bow.upper.layers) > 1,
         "verdict": words.verdict(found.use, found.rupture_use),
+        "dries": words.wood_dries(found),
         "string_length": float(found.curve.braced.string_length[0]),
         "stack": found.curve.stack,
         "energy": float(found.curve.energy[-1]),
@@ -164,7 +167,7 @@ def preview(request: HttpRequest, pk: int | None = None) -> HttpResponse:
     design = get_object_or_404(designs(), pk=pk) if pk else Design()
     former = services.try_solution(design)[0] if pk else None
     shown = units_of(request)
-    form = DesignForm(request.POST, shown=shown)
+    form = DesignForm(request.POST, shown=shown, tried=True)
     if not form.is_valid():
         return render(request, "designs/_result.html", {"found": None, "trouble": "", "form": form})
     form.fill(design)
@@ -178,7 +181,7 @@ def near(request: HttpRequest, pk: int | None = None) -> HttpResponse:
     """What could be built instead of the figures typed so far."""
     design = get_object_or_404(designs(), pk=pk) if pk else Design()
     shown = units_of(request)
-    form = DesignForm(request.POST, shown=shown)
+    form = DesignForm(request.POST, shown=shown, tried=True)
     if not form.is_valid():
         return HttpResponse("")
     return HttpResponse(escape(services.instead(form.fill(design), shown)))
@@ -226,6 +229,20 @@ def changes(request: HttpRequest, pk: int) -> HttpResponse:
     found, _ = services.try_solution(design)
     rows = services.changes(design, found, units_of(request)) if found else ()
     return render(request, "designs/_changes.html", {"rows": rows, "design": design})
+
+
+@require_GET
+def cables(request: HttpRequest, pk: int) -> HttpResponse:
+    """How a back-bow's share of the bending goes with the tension of its cables."""
+    found, trouble = services.try_solution(get_object_or_404(designs(), pk=pk))
+    try:
+        rows = services.cables(found) if found else []
+    except BowyeryError as error:
+        rows, trouble = [], str(error)
+    back = found.bow.back_bow if found else None
+    tension = back.cable_tension if back else 0.0
+    context = {"rows": rows, "trouble": trouble, "now": tension, "wood": found and found.wood}
+    return render(request, "designs/_cables.html", context)
 
 
 @require_GET
@@ -324,7 +341,9 @@ def sweep_view(request: HttpRequest, pk: int) -> HttpResponse:
     shown = units_of(request)
     found, trouble = services.try_solution(design)
     context: dict[str, object] = {"design": design, "trouble": trouble}
-    if found is not None:
+    if found is not None and found.shared is not None:
+        context["trouble"] = "A bow with a back-bow is not swept; make variants of it and compare them."
+    elif found is not None:
         choice = services.axes(found)
         first, second = request.GET.get("first", "length"), request.GET.get("second", "width")
         context |= {"measures": list(choice), "first": first, "second": second}
@@ -412,7 +431,7 @@ def take_length(request: HttpRequest, pk: int) -> HttpResponse:
 def solve_length(request: HttpRequest, pk: int) -> HttpResponse:
     """Make a design as long as brings its strain or its set to what was asked."""
     design = get_object_or_404(designs(), pk=pk)
-    form = LengthForm(request.POST, shown=units_of(request))
+    form = LengthForm(request.POST, shown=units_of(request), design=design)
     if not form.is_valid():
         context = {"design": design, "length_form": form} | _detail(design, units_of(request))
         return render(request, "designs/detail.html", context, status=422)

@@ -11,7 +11,9 @@ from bowyery.stave import run_out
 from bowyery.units import POUND_FORCE
 from fellwind.designs.models import Design
 from fellwind.drawing.ruler import LimbTrack, RulerData, small_outline
+from fellwind.staves.services import seasoning
 from fellwind.workshop.measures import Units
+from fellwind.workshop.models import Workshop
 
 
 def verdict(use: float | None, rupture_use: float | None) -> str:
@@ -44,6 +46,14 @@ def warnings(found: Solution, design: Design, shown: Units) -> list[str]:
                 f"At full draw one of the layers is bent to {found.use * 100:.0f} % of what it bears for years: this bow"
                 f" {danger}. {mend}"
             )
+    if design.solve_for == "nothing" and abs(found.weight / design.weight - 1) > 0.03:
+        word = "less" if found.weight < design.weight else "more"
+        said.append(
+            f"This stock pulls {shown.fine_weight(found.weight)}, {word} than the {shown.weight(design.weight)} that is wanted."
+            " Solve for the length below, or take other stock."
+        )
+    if found.shared is not None:
+        said += _tied(found, shown)
     if wood.estimate:
         said.append(
             f"Published tests of {wood.name} are few; its figures are set between relatives. Test the stave and enter"
@@ -55,6 +65,25 @@ def warnings(found: Solution, design: Design, shown: Units) -> list[str]:
             " A longer bow or a little reflex draws more softly."
         )
     return [*said, *_secondary(found, design, shown)]
+
+
+def _tied(found: Solution, shown: Units) -> list[str]:
+    """What a back-bow and its cable may suffer."""
+    shared, wood = found.shared, found.wood
+    assert shared is not None
+    said = []
+    bent = float(shared.strain[1, -1])
+    if bent > wood.working_strain:
+        said.append(
+            f"The back-bow's own surface is strained {bent * 100:.2f} %, more than the {wood.working_strain * 100:.2f} % it lasts"
+            " at. Make it thinner or longer."
+        )
+    if float(shared.share[-1]) < 0.1:
+        said.append(
+            f"The back-bow carries only {shared.share[-1] * 100:.0f} % of the bending at the grip: the main bow is nearly alone"
+            " and may break at its middle. Tighten the cable, or thicken the back-bow."
+        )
+    return said
 
 
 def _secondary(found: Solution, design: Design, shown: Units) -> list[str]:
@@ -87,10 +116,29 @@ def _secondary(found: Solution, design: Design, shown: Units) -> list[str]:
                 f"The grain of stave {stave.number} runs off and leaves {share * 100:.0f} % of its bending strength. Back the"
                 " bow, or lay it along the grain."
             )
+    if wood_dries(found):
+        said += _moisture(design)
+    return said
+
+
+def wood_dries(found: Solution) -> bool:
+    """Whether what the limbs are made of takes up water at all."""
+    return found.wood.kind in ("wood", "bamboo")
+
+
+def _moisture(design: Design) -> list[str]:
+    said = []
     if design.moisture > 0.125:
         said.append(f"At {design.moisture * 100:.0f} % moisture it is wet for a bow and takes more set. Let it dry to 8 to 10 %.")
     elif design.moisture < 0.06:
         said.append(f"At {design.moisture * 100:.0f} % moisture wood is brittle. Let it take the shop's air first.")
+    stave = design.stave
+    now = seasoning(stave, Workshop.get()) if stave is not None else None
+    if now and now.forecast and now.ready and now.forecast.moisture > design.moisture + 0.02 and now.forecast.ready_in > 0:
+        said.append(
+            f"Stave {stave.number} is still at {now.forecast.moisture * 100:.1f} %; it is ready about"
+            f" {now.ready.day} {now.ready:%B %Y}. The figures here hold for {design.moisture * 100:.0f} %."
+        )
     return said
 
 
@@ -111,6 +159,8 @@ LAYOUT_WORDS = {
     "bends through the handle": "No stiff grip: the whole bow works, so it may be short. The arrow passes over the hand.",
     "backed, reflex and deflex": "A slat of bamboo or hardwood glued on in a reflex. Quick, for makers who laminate.",
     "glass-faced, one piece or take-down": "Thin cores between two facings, on a long riser. Bears much; wants a form and oven.",
+    "bamboo with a back-bow": "A bamboo slat with a shorter bow tied on its back and cabled tight: the two share the bending.",
+    "tube or rod of one size": "Stock as it is bought, of one size from end to end: nothing to shape, only the length to find.",
     "widest at mid-limb": "Narrow grip, widest at half the limb. Short and wide, mostly sinew backed; wants strong wood.",
 }
 
@@ -125,7 +175,9 @@ def layout_choices(draw: float) -> list[LayoutChoice]:
             places = np.linspace(0.0, layout.limb_length(upper), 41)
             start, flat = layout.root_from_centre(upper), np.full(41, 0.01)
             tracks.append(LimbTrack(start + places, layout.width_at(places, upper), flat, 0 * flat, 0 * flat, flat))
-        data = RulerData(tracks[0], tracks[1], layout.handle_depth, layout.grip_width, 1.0, 1.0)
+        data = RulerData(
+            tracks[0], tracks[1], layout.handle_depth, layout.grip_width, 1.0, 1.0, second=layout.second and layout.second.outline
+        )
         rows.append(LayoutChoice(name, LAYOUT_WORDS[name], layout, small_outline(data)))
     return rows
 
@@ -137,7 +189,27 @@ def layout_initial(layout: Layout) -> dict[str, object]:
         "parallel": round(layout.parallel * 100), "root_width": round(layout.root_width * 100), "length": layout.length,
         "handle_depth": layout.handle_depth, "least_tip": layout.least_tip, "section": layout.shape.name,
         "reflex": layout.reflex,
-    } | _layers("back", layout.back) | _layers("belly", layout.belly)  # fmt: skip
+    } | _layers("back", layout.back) | _layers("belly", layout.belly) | _own_stock(layout)  # fmt: skip
+
+
+def _own_stock(layout: Layout) -> dict[str, object]:
+    """Form values of stock with sizes of its own, and of a back-bow."""
+    values: dict[str, object] = {}
+    if "radius_mm" in layout.shape.figures:
+        values["section_radius"] = layout.shape.figures["radius_mm"] / 1e3
+    if layout.shape.name == "tube":
+        values |= {"tube_wall": layout.shape.figures["wall"] * layout.width / 2, "material": "rigid PVC"}
+    if layout.unknown == "nothing":
+        values |= {"solve_for": "nothing", "depth_root": layout.depth[0], "depth_nock": layout.depth[1]}
+    if layout.second is not None:
+        second = layout.second
+        values |= {
+            "material": "bamboo slat", "second_length": second.length,
+            "second_width": second.width, "second_tip": second.tip_width,
+            "second_root": second.depth[0], "second_nock": second.depth[1], "second_tied": second.tied,
+            "cable_tension": second.tension,
+        }  # fmt: skip
+    return values
 
 
 def _layers(side: str, layers: tuple[StackLayer, ...]) -> dict[str, object]:

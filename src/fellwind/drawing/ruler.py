@@ -47,6 +47,7 @@ class RulerData:
         take: share of thickness to take off per limb, where advice says so.
         former: an earlier state, drawn faint.
         layered: the strain track shows what share of what its layers bear each place is bent to.
+        second: length of a back-bow and its width at the grip and at the ends (m), or None.
     """
 
     upper: LimbTrack
@@ -58,6 +59,7 @@ class RulerData:
     take: dict[str, str] = field(default_factory=dict)
     former: "RulerData | None" = None
     layered: bool = False
+    second: tuple[float, float, float] | None = None
 
     def strained(self, value: float) -> str:
         """A strain, or a share of what the layers bear, in words."""
@@ -116,7 +118,13 @@ def outline_of(ruler: Ruler, data: RulerData, y: float, css: str) -> str:
     middle = [(a + 0.35 * (b - a), grip), (a + 0.65 * (b - a), grip)]
     stations = lower + middle + upper
     edge = [(x, y - w / 2 * wide) for x, w in stations] + [(x, y + w / 2 * wide) for x, w in stations[::-1]]
-    return svg.path(edge, css, close=True)
+    parts = [svg.path(edge, css, close=True)]
+    if data.second is not None:
+        half, grip_wide, end_wide = data.second[0] / 2, data.second[1] / 2 * wide, data.second[2] / 2 * wide
+        x1, x2, centre = ruler.x(half, False), ruler.x(half), ruler.x(0.0)
+        points = [(x1, y - end_wide), (centre, y - grip_wide), (x2, y - end_wide)]
+        parts.append(svg.path(points + [(x, 2 * y - h) for x, h in points[::-1]], "second-bow", close=True))
+    return "".join(parts)
 
 
 def _take(ruler: Ruler, data: RulerData, y: float, half: float) -> list[str]:

@@ -37,6 +37,14 @@ def marking_table(
         f" Section: {layout.shape.name}. Handle {shown.length(layout.handle)}, fades {shown.length(layout.fade)}.",
         10,
     )
+    if layout.second is not None:
+        second = layout.second
+        sheet.words(
+            f"Back-bow {shown.length(second.length)} from end to end, {shown.length(second.width)} wide at the grip,"
+            f" {shown.length(second.tip_width)} at the ends; {shown.thickness(second.depth[0])} thick at the grip,"
+            f" {shown.thickness(second.depth[1])} at the ends. Cables {shown.fine_weight(second.tension)} before stringing.",
+            10,
+        )
     unit = "mm" if marked_in == "metric" else "inches"
     for side in ("upper", "lower"):
         sheet.y -= 8

@@ -69,7 +69,7 @@ def template_of(found: Solution, marked_in: str, fade_shape: str = "straight") -
     for side, sign in (("lower", -1.0), ("upper", 1.0)):
         marks = [m for m in found.marks if m.limb == side]
         rows += [(sign * m.from_centre, m.width, m.thickness) for m in marks]
-        if layout.handle <= 0:
+        if not layout.stiff_handle:
             continue
         root, end = marks[0], sign * layout.handle / 2 - layout.grip_drop
         for k in range(1, 9):

@@ -209,6 +209,14 @@ class MeasuredForm(forms.Form):
                 attrs["aria-invalid"] = "true"
                 attrs["aria-describedby"] = f"{self[name].id_for_label}-error"
 
+    def faults(self) -> list[str]:
+        """What is wrong, each with the name of its field."""
+        return [
+            f"{self[name].label}: {error}" if name in self.fields else str(error)
+            for name, errors in self.errors.items()
+            for error in errors
+        ]
+
     def value(self, name: str) -> float | None:
         """SI value of a measure, or None when it was left empty."""
         measured = self.cleaned_data.get(name)
