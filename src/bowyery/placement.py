@@ -27,6 +27,7 @@ _IDLE = 0.15  # of what it bears: wood that is bent less than this hardly works
 _EDGE = 1.6
 _NARROW, _THIN = 40.0, 40.0
 _TWIST, _UNEVEN = 0.3 / np.radians(10) ** 2, 0.3 / 0.025**2  # both are mended by heat, at the cost of work
+_WAVE, _TOLD = 0.4 / 0.0025**2, 0.003  # a wave smaller than this is not told by a few offsets off a string (m)
 _HANDLE = 0.1  # of the length on either side of the middle: where the side profile's run is taken
 
 
@@ -38,12 +39,14 @@ class Outline:
         at: places, increasing (m).
         width, depth: asked for there (m).
         use: how much of what the wood bears for years it is bent to there; little in handle and fades.
+        crowned: the design's own section has the crown of the log, and its strain counts it already.
     """
 
     at: Floats
     width: Floats
     depth: Floats
     use: Floats
+    crowned: bool = False
 
     @property
     def length(self) -> float:
@@ -80,7 +83,8 @@ def outline_of(found: Solution) -> Outline:
             rows += _stiff_part(found, sign, limb[0])
     at, width, depth, worked = (np.array(column) for column in zip(*sorted(rows), strict=True))
     at, first = np.unique(at, return_index=True)
-    return Outline(at - at[0], width[first], depth[first], worked[first])
+    crowned = found.bow.upper.shape.name in ("crowned back", "culm segment")
+    return Outline(at - at[0], width[first], depth[first], worked[first], crowned)
 
 
 @dataclass(frozen=True)
@@ -125,6 +129,7 @@ class Placement:
         twist: of the wood from nock to nock (rad).
         uneven: by how much the upper limb's tip lies nearer the belly than the lower one's, by the wood's own side profile
             against its run through the handle (m).
+        wave: how far dips and humps of the side profile stray from an even curve within a limb, at most (m).
     """
 
     start: float
@@ -141,6 +146,7 @@ class Placement:
     sapwood: float
     twist: float
     uneven: float
+    wave: float
 
 
 @dataclass(frozen=True)
@@ -225,8 +231,8 @@ def _edge_costs(stave: Stave, outline: Outline, starts: Floats, turned: bool) ->
     aside = np.abs(centre[None] - middle[:, None, None])
     lack = (0.5 * width + aside - (0.5 * wood - SQUARE_SIDES)[:, None, None]).max(-1)
     thin = (depth - np.interp(places, stave.at, stave.depth)).max(-1)
-    crown = np.interp(places, stave.at, 1.0 / stave.crown)
-    high = width**2 / 8 * crown / depth  # of the crown, as a share of the depth
+    crown = 0.0 if outline.crowned else np.interp(places, stave.at, 1.0 / stave.crown)
+    high = width**2 / 8 * crown / depth + np.zeros_like(places)  # of the crown, as a share of the depth
     round_back = (np.maximum(0.0, high - 0.15) * use).mean(-1) * 12
     # grain that drifts further than half the width over a limb leaves its edge
     off = abs(stave.drift) * 0.5 * outline.length / np.maximum(0.5 * width.max(), 1e-6)
@@ -245,6 +251,19 @@ def _natural(stave: Stave, outline: Outline, starts: Floats) -> tuple[Floats, Fl
         np.interp(starts + share * length, stave.side_at, stave.side) for share in (0.0, 0.5 - _HANDLE, 0.5 + _HANDLE, 1.0)
     )
     return twist, right - left - (outer - inner) / (2 * _HANDLE)
+
+
+_SHARES = np.linspace(0.0, 0.5 - _HANDLE, 25)
+_EVEN = np.vander(_SHARES, 3) @ np.linalg.pinv(np.vander(_SHARES, 3))  # the best even curve through a limb's profile
+
+
+def _waves(stave: Stave, outline: Outline, starts: Floats) -> Floats:
+    """How far the side profile strays from an even curve within either limb (m), ``(offsets,)``."""
+    worst = np.zeros(starts.size)
+    for shares in (_SHARES, 1.0 - _SHARES):
+        side = np.interp(starts[:, None] + shares * outline.length, stave.side_at, stave.side)
+        worst = np.maximum(worst, 0.5 * np.ptp(side - side @ _EVEN.T, axis=1))
+    return worst
 
 
 def _flaw_costs(
@@ -296,7 +315,8 @@ def _flaw_costs(
 def _costs(stave: Stave, outline: Outline, starts: Floats, turned: bool, over: bool) -> Floats:
     lack, thin, crown, grain, sap = _edge_costs(stave, outline, starts, turned)
     twist, uneven = _natural(stave, outline, starts)
-    natural = _TWIST * twist**2 + _UNEVEN * uneven**2
+    wave = np.maximum(_waves(stave, outline, starts) - _TOLD, 0.0)
+    natural = _TWIST * twist**2 + _UNEVEN * uneven**2 + _WAVE * wave**2
     total = _NARROW * lack / 0.01 + (_THIN * thin / 0.01 + (0.0 if over else crown + sap) + grain + natural)[:, None, None]
     if stave.flaws:
         total = total + _flaw_costs(stave, outline, starts, turned, over, SHIFTS, TURNS)[0].sum(0)
@@ -352,6 +372,7 @@ def _described(
         *costs,
         twist,
         uneven if turned == over else -uneven,
+        float(_waves(stave, outline, starts)[0]),
     )
 
 

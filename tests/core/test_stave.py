@@ -209,3 +209,16 @@ def test_a_bow_asks_for_its_grip_only_where_the_handle_is_stiff(handle: bool) ->
         near = np.abs(outline.at - 0.5 * outline.length) < 0.1
         assert outline.width[near].min() == pytest.approx(layout.width, rel=0.02) and outline.use[near].min() > 0.5
         assert outline.depth.max() < 0.9 * layout.handle_depth
+
+
+def test_a_dip_within_a_limb_is_passed_over_where_there_is_room_and_told_where_there_is_none() -> None:
+    at = np.linspace(0.0, 2.2, 221)
+    dip = 0.012 * np.exp(-(((at - 0.25) / 0.06) ** 2))
+    fit = place(stave(length=2.2, side_at=at, side=dip), OUTLINE)
+    assert fit.best[0].start > 0.3 and fit.best[0].wave < 0.002
+    assert fit.scores[0] < fit.scores[-1] - 5
+    tight = place(stave(length=1.75, side_at=at, side=dip), OUTLINE)
+    assert min(p.wave for p in tight.best) > 0.0035
+    # an even bend, read at a few places only, is no wave
+    few = np.linspace(0.0, 2.2, 8)
+    assert max(p.wave for p in place(stave(length=2.2, side_at=few, side=0.03 * few * (2.2 - few)), OUTLINE).best) < 0.002

@@ -154,7 +154,8 @@ def _side_view(ruler: Ruler, data: RulerData, y: float, css: str, deep: float) -
     a, b = lower[-1], upper[0]
     grip = data.handle_depth * k
     middle = [(a[0] + 0.3 * (b[0] - a[0]), y, grip), (a[0] + 0.7 * (b[0] - a[0]), y, grip)]
-    stations = lower + middle + upper
+    # without a stiff handle the limbs meet, and nothing stands out between them
+    stations = lower + (middle if b[0] - a[0] > 1 else []) + upper
     edge = [(x, top) for x, top, _ in stations] + [(x, top + d) for x, top, d in stations[::-1]]
     return svg.path(edge, css, close=True)
 

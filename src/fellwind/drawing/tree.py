@@ -111,7 +111,7 @@ def tree_picture(
             tips = [at(along[k2][-1], across[k2][-1]) for k2 in (1, 0)]
             middle = [at(*nock)] if nock else []
             parts.append(svg.path([tips[0], *middle, tips[1]], "faint-string" if faint else "string"))
-            if not faint:
+            if not faint and upped - lowered > 1e-3:  # a stiff grip
                 c, s = np.cos(bent.tilt), np.sin(bent.tilt)
                 grip = [(lowered, -0.5 * depth), (upped, -0.5 * depth), (upped, 0.4 * depth), (lowered, 0.4 * depth)]
                 corners = [

@@ -143,7 +143,7 @@ def fitted(stave: Stave, found: Solution) -> tuple[core.Stave, Outline, Fit]:
 
 
 # Less than this is within what a bench measures, or what finishing takes out.
-TELLING_TWIST, TELLING_UNEVEN = np.radians(2.5), 0.006
+TELLING_TWIST, TELLING_UNEVEN, TELLING_WAVE = np.radians(2.5), 0.006, 0.0045
 FATES = {
     "off the ends": "falls off the end of the bow",
     "off the edge": "is sawn away with the edge",
@@ -196,6 +196,11 @@ def reasons(stave: Stave, placed: Placement, shown: Units) -> list[str]:
         said.append(
             f"By nature the {limb} limb's tip comes {shown.length(abs(placed.uneven))} nearer the belly than the {other} one's:"
             " make them alike by heat, or judge the tiller by the bend and not by the shape."
+        )
+    if placed.wave > TELLING_WAVE:
+        said.append(
+            f"Dips and humps stray {shown.length(placed.wave)} from an even curve within a limb: follow them on the belly, so"
+            " that the thickness runs evenly, and judge the tiller by the bend."
         )
     return said or ["Nothing lies in its way."]
 

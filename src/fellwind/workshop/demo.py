@@ -367,17 +367,24 @@ class _Loader:
         Build.objects.filter(pk=build.pk).update(finished=self.ago(88, 12))
 
     def _plum(self) -> None:
-        """The plum sapling, seasoning in the rack."""
+        """The plum sapling, seasoning in the rack for a child's short bow with sinew on its back."""
+        archer = self._archer("Liv Tangen", 18, 15, notes="Eight years old and growing; a light bow that may follow the string.")
         stave = self._stave(18, "sapling", "plum", (52, 1.5, 1.5), 62, notes="Cut green, ends sealed, bark left on.",
                             source="a hedge above the slip",
                             ring=0.07 * INCH)  # fmt: skip
         self._flaws(
-            stave, ("pin knot", "back", 9.0, 0.3, 0.25, 0.25, 0.3), ("tight knot", "back", 30.0, -0.2, 0.5, 0.45, 0.6),
-            ("pin knot", "belly", 41.5, 0.1, 0.3, 0.3, 0.4), ("hairline", "belly", 20.0, 0.2, 4.0, 0.05, 0.2),
+            stave, ("pin knot", "back", 9.0, 0.3, 0.25, 0.25, 0.3), ("tight knot", "back", 50.75, -0.2, 0.5, 0.45, 0.6),
+            ("pin knot", "belly", 41.5, 0.1, 0.3, 0.3, 0.4), ("hairline", "belly", 20.0, 0.2, 2.5, 0.05, 0.2),
         )  # fmt: skip
         self._sections(
             stave, crown=((0, 0.8), (52, 0.7)), side=((13, -0.5), (26, -0.9), (39, -0.6)), twist=((52, 6.0),),
             width=((0, 1.6), (26, 1.5), (52, 1.35)), depth=((0, 1.6), (26, 1.5), (52, 1.35)),
+        )  # fmt: skip
+        self._design(
+            archer, stave, "Plum sapling short bow", 50, moisture=0.10, section="crowned back", section_radius=0.75 * INCH,
+            width=1.2 * INCH, parallel=0.35, tip_width=0.45 * INCH, handle=0.0, fade=0.0, handle_depth=1 * INCH,
+            least_tip=0.3 * INCH, reflex=0.25 * INCH, brace_height=5 * INCH, back="sinew", back_root=0.08 * INCH,
+            back_nock=0.04 * INCH,
         )  # fmt: skip
         self._photo(stave, 61, "Cut end before it was sealed (drawn)", False, (96, 62, 58), 52.0)
         self._readings(stave, (62, 41.5, None), (48, 39.1, 26.0), (35, 37.6, None), (21, 36.4, 18.0), (6, 35.5, 15.5))
