@@ -1,8 +1,10 @@
 """Mapping a flaw and fitting a bow in a real browser, by pointer and by keyboard alone."""
 
 import re
+from pathlib import Path
 from types import SimpleNamespace
 
+from PIL import Image
 from playwright.sync_api import Page, expect
 
 STAVE = "/staves/14/"
@@ -82,3 +84,32 @@ def test_what_is_wrong_with_a_flaw_is_said_beside_its_field(demo: SimpleNamespac
     page.get_by_role("button", name="Keep the flaw").click()
     expect(page.get_by_text("This lies off the stave, which is shorter.")).to_be_visible()
     expect(page.locator("#flaw-form [name=at]")).to_have_value("120")
+
+
+def test_a_photograph_is_kept_and_a_meter_read_beside_the_scale(demo: SimpleNamespace, tmp_path: Path) -> None:
+    page: Page = demo.page
+    end, letter = tmp_path / "end.png", tmp_path / "letter.png"
+    Image.effect_noise((640, 480), 60).convert("RGB").save(end)
+    letter.write_text("Dear bowyer,")
+    page.goto(demo.address + "/staves/16/")
+    page.get_by_text("Add a photograph").click()
+    page.get_by_label("Photograph").set_input_files(letter)
+    page.get_by_label("What it shows").fill("Right end")
+    page.get_by_role("button", name="Keep the photograph").click()
+    expect(page.get_by_text("not a photograph that can be read")).to_be_visible()
+    expect(page.get_by_label("What it shows")).to_have_value("Right end")
+    page.get_by_label("Photograph").set_input_files(end)
+    page.get_by_label("Where, from the left end").fill("73 1/2")
+    page.get_by_role("button", name="Keep the photograph").click()
+    picture = page.get_by_role("img", name="Right end")
+    expect(picture).to_be_visible()
+    picture.scroll_into_view_if_needed()
+    page.wait_for_function("document.querySelector('.photos img').naturalWidth > 0")
+    expect(page.get_by_text("73 ½ in from the left end")).to_be_visible()
+    page.get_by_role("button", name="Keep the reading").click()
+    expect(page.get_by_text("what the scale says, or the meter, or both")).to_be_visible()
+    page.get_by_label("By a meter").fill("8.3")
+    page.get_by_role("button", name="Keep the reading").click()
+    expect(page.get_by_role("cell", name="8.3 %", exact=True)).to_be_visible()
+    page.get_by_role("button", name="Take Right end off the page").click()
+    expect(page.get_by_role("img", name="Right end")).to_have_count(0)

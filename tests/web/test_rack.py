@@ -357,3 +357,11 @@ def test_photographs_want_a_name_a_place_on_the_stave_and_a_maker(client: Client
     guest = signed_in(shop.people.guest)
     assert send(guest, photograph()).status_code == 403
     assert Client(HTTP_HOST="127.0.0.1").get(reverse("staves:photo", args=[1])).status_code == 302
+
+
+def test_a_design_says_that_its_stave_is_wetter_than_it_is_reckoned(client: Client, shop: SimpleNamespace) -> None:
+    page = reverse("designs:detail", args=[shop.design.pk])
+    assert "is still at" not in client.get(page).content.decode()
+    day = timezone.localdate() - timedelta(days=1)
+    client.post(at("detail"), {"day": day, "meter": "16", "client_id": str(uuid4()), "page_world": "imperial"})
+    assert "Stave 1 is still at 1" in client.get(page).content.decode()

@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import numpy as np
 from django.contrib import messages
-from django.db.models import Prefetch, QuerySet
+from django.db.models import QuerySet
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
@@ -28,7 +28,6 @@ from fellwind.drawing.ruler import Handle, ruler_for, ruler_picture, small_outli
 from fellwind.drawing.tree import tree_picture
 from fellwind.exports import template
 from fellwind.exports.marking import marking_table
-from fellwind.staves.models import Weighing
 from fellwind.workshop.context import units_of
 from fellwind.workshop.measures import RULER_WORDS, Units, on_rulers
 from fellwind.workshop.models import Archer, Workshop
@@ -36,8 +35,7 @@ from fellwind.workshop.once import only_answers
 
 
 def designs() -> QuerySet[Design]:
-    readings = Prefetch("stave__weighings", Weighing.objects.select_related("corrected_by"))
-    return Design.objects.select_related("archer", "stave").prefetch_related(readings)
+    return Design.objects.select_related("archer", "stave")
 
 
 @require_GET

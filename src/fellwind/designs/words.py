@@ -11,9 +11,8 @@ from bowyery.stave import run_out
 from bowyery.units import POUND_FORCE
 from fellwind.designs.models import Design
 from fellwind.drawing.ruler import LimbTrack, RulerData, small_outline
-from fellwind.staves.services import seasoning
+from fellwind.staves.services import seasoning_now
 from fellwind.workshop.measures import Units
-from fellwind.workshop.models import Workshop
 
 
 def verdict(use: float | None, rupture_use: float | None) -> str:
@@ -133,7 +132,7 @@ def _moisture(design: Design) -> list[str]:
     elif design.moisture < 0.06:
         said.append(f"At {design.moisture * 100:.0f} % moisture wood is brittle. Let it take the shop's air first.")
     stave = design.stave
-    now = seasoning(stave, Workshop.get()) if stave is not None else None
+    now = seasoning_now(stave) if stave is not None else None
     if now and now.forecast and now.ready and now.forecast.moisture > design.moisture + 0.02 and now.forecast.ready_in > 0:
         said.append(
             f"Stave {stave.number} is still at {now.forecast.moisture * 100:.1f} %; it is ready about"

@@ -4,6 +4,7 @@ from dataclasses import dataclass, replace
 from itertools import pairwise
 
 import numpy as np
+from django.db.models import Prefetch, prefetch_related_objects
 from django.utils import timezone
 
 from bowyery import stave as core
@@ -84,6 +85,12 @@ def seasoning(stave: Stave, workshop: Workshop) -> Seasoning:
 
     days = (day(found.ready_in), day(found.ready_range[0]), day(found.ready_range[1]))
     return Seasoning(weighings, balance, found, "", *days, drying_warnings(found, weighings, today))
+
+
+def seasoning_now(stave: Stave) -> Seasoning:
+    """The same for one stave whose readings are not fetched yet."""
+    prefetch_related_objects([stave], Prefetch("weighings", Weighing.objects.select_related("corrected_by")))
+    return seasoning(stave, Workshop.get())
 
 
 def core_stave(stave: Stave) -> core.Stave:
