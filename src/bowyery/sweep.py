@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -10,10 +11,11 @@ from bowyery import statics
 from bowyery.bow import Bow, LimbGrid, grid
 from bowyery.elastica import shapes
 from bowyery.errors import DescriptionError, SolveError
+from bowyery.materials import Material, working_strain
 from bowyery.section import Floats
 from bowyery.strain import bend_limits
 
-MEASURES = ("length", "width", "tip width", "reflex", "modulus")
+MEASURES = ("length", "width", "tip width", "reflex", "modulus", "wood")
 MOST = 2500
 _CELLS = 32
 
@@ -23,7 +25,8 @@ class Sweep:
     """Variants of a bow, ``(first, second)``; not a number where a variant cannot be braced and drawn.
 
     Attributes:
-        first, second: the values swept: lengths and widths as factors, reflex added at the tips (m), modulus as a factor.
+        first, second: the values swept: lengths and widths as factors, reflex added at the tips (m), modulus as a factor,
+            woods as their numbers in the list that was given.
         weight: at the draw (N).
         use: greatest use of what the layers bear for years.
         speed: of the arrow, estimated (m/s).
@@ -51,7 +54,7 @@ def _varied(bow: Bow, values: dict[str, Floats]) -> LimbGrid:
     upper, lower = (_tapered(limb.width * width, limb.at, tip) for limb in bow.limbs)
     limbs = grid(bow, _CELLS, width=(upper, lower))
     factor, reflex = values.get("length", one), values.get("reflex", 0 * one)
-    hard = values.get("modulus", one)
+    hard, heavy = values.get("modulus", one) * values.get("stiffer", one), values.get("heavier", one)
     # the same profile at the same share of a longer limb; an even reflex of the tips is 2·reflex/length²
     length = limbs.length * factor
     curvature = limbs.curvature / factor[:, None] - 2 * (reflex / length**2)[..., None]
@@ -61,11 +64,18 @@ def _varied(bow: Bow, values: dict[str, Floats]) -> LimbGrid:
         curvature=curvature,
         stiffness=limbs.stiffness * hard[:, None],
         node_stiffness=limbs.node_stiffness * hard[:, None],
+        line_mass=limbs.line_mass * heavy[:, None],
     )
 
 
 def sweep(
-    bow: Bow, draw: float, first: tuple[str, Floats], second: tuple[str, Floats], arrow: float, virtual_mass: float
+    bow: Bow,
+    draw: float,
+    first: tuple[str, Floats],
+    second: tuple[str, Floats],
+    arrow: float,
+    virtual_mass: float,
+    woods: Sequence[Material] = (),
 ) -> Sweep:
     """Solve every pair of two measures' values in one batch.
 
@@ -78,14 +88,19 @@ def sweep(
         first, second: a measure of MEASURES and its values.
         arrow: mass (kg).
         virtual_mass: of the bow as it is (kg), from :func:`bowyery.dynamics.loose`.
+        woods: what a limb of one wood could be made of instead, at their moisture, where wood is swept.
 
     Raises:
-        DescriptionError: unknown or equal measures, too many variants, or a value that is not finite.
+        DescriptionError: unknown or equal measures, too many variants, a value that is not finite, or another wood for
+            a limb of several layers.
     """
     for name, values in (first, second):
         if name not in MEASURES:
             raise DescriptionError(f"Choose one of {', '.join(MEASURES)}.", "measure")
-        if values.size == 0 or not np.all(np.isfinite(values)) or (name != "reflex" and np.any(values <= 0)):
+        if name == "wood" and (len(bow.upper.layers) > 1 or not set(values) <= set(range(len(woods)))):
+            raise DescriptionError("Woods are compared for limbs of one wood, by their numbers in the list of woods.", "wood")
+        free = name in ("reflex", "wood")
+        if values.size == 0 or not np.all(np.isfinite(values)) or (not free and np.any(values <= 0)):
             raise DescriptionError("The values must be finite, and factors above zero.", name)
     if first[0] == second[0]:
         raise DescriptionError("Sweep two different measures.", "measure")
@@ -94,12 +109,20 @@ def sweep(
     if bow.brace_height is None:
         raise DescriptionError("Give the brace height that all variants shall have.", "string.brace_height_mm")
     a, b = (m.ravel() for m in np.meshgrid(first[1], second[1], indexing="ij"))
-    limbs = _varied(bow, {first[0]: a, second[0]: b})
+    given = {first[0]: a, second[0]: b}
+    bears = np.ones(a.size)
+    if "wood" in given:
+        pick, now = [woods[int(k)] for k in given["wood"]], bow.upper.layers[0]
+        given["stiffer"] = np.array([w.modulus for w in pick]) / now.modulus
+        given["heavier"] = np.array([w.density for w in pick]) / now.density
+        book = working_strain(now.elastic_strain or 0.0, now.rupture_strain or 0.0) or np.nan
+        bears = np.array([w.working_strain for w in pick]) / book
+    limbs = _varied(bow, given)
     base = grid(bow, _CELLS)
     found = _solved(limbs, bow, draw)
     limits = bend_limits(bow, base)
     working = limits.working[:, None]  # width changes neither depth nor axis: the limit of bend is the bow's own
-    use = (np.abs(found.bend) / working).max((0, 2))
+    use = (np.abs(found.bend) / working).max((0, 2)) / bears
     speed = np.sqrt(2 * found.energy / (arrow + virtual_mass * _outer_mass(limbs) / _outer_mass(base)))
     shape = (first[1].size, second[1].size)
     return Sweep(first[1], second[1], *(np.asarray(v).reshape(shape) for v in (found.weight, use, speed)))

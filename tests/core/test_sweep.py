@@ -9,6 +9,7 @@ import pytest
 from bowyery import statics
 from bowyery.dynamics import loose
 from bowyery.errors import DescriptionError
+from bowyery.materials import at_moisture, material
 from bowyery.sweep import MEASURES, sweep
 from tests.core.test_changes import DRAW, FLATBOW
 
@@ -74,4 +75,19 @@ def test_impossible_sweeps_are_refused() -> None:
         sweep(FLATBOW, DRAW, ("length", np.ones(100)), ("width", np.ones(100)), ARROW, 0.01)
     with pytest.raises(DescriptionError, match="brace height"):
         sweep(replace(FLATBOW, brace_height=None, string_length=1.6), DRAW, ("length", np.ones(1)), good, ARROW, 0.01)
-    assert set(MEASURES) == {"length", "width", "tip width", "reflex", "modulus"}
+    assert set(MEASURES) == {"length", "width", "tip width", "reflex", "modulus", "wood"}
+
+
+def test_another_wood_is_the_bow_made_of_it() -> None:
+    woods = [at_moisture(material(name), 0.09) for name in ("english elm", "wych elm", "black locust")]
+    found = sweep(FLATBOW, DRAW, ("wood", np.arange(3.0)), ("width", np.array([1.0, 1.2])), ARROW, 0.012, woods)
+    for k, wood in enumerate(woods):
+        layer = replace(FLATBOW.upper.layers[0], modulus=wood.modulus, density=wood.density,
+                        rupture_strain=wood.rupture_strain, elastic_strain=wood.elastic_strain)  # fmt: skip
+        made = replace(FLATBOW, upper=replace(FLATBOW.upper, layers=(layer,)), lower=replace(FLATBOW.lower, layers=(layer,)))
+        alone = sweep(made, DRAW, ("length", np.array([1.0])), ("width", np.array([1.0])), ARROW, 1e-9)
+        assert found.weight[k, 0] == pytest.approx(alone.weight[0, 0], rel=1e-6)
+        assert found.use[k, 0] == pytest.approx(alone.use[0, 0], rel=1e-6)
+    for wrong in (np.array([3.0]), np.array([0.5]), np.array([np.nan])):
+        with pytest.raises(DescriptionError, match="by their numbers"):
+            sweep(FLATBOW, DRAW, ("wood", wrong), ("width", np.array([1.0])), ARROW, 0.012, woods)

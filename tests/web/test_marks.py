@@ -14,7 +14,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
 from django.urls import reverse
 
-from bowyery import bowfile, statics
+from bowyery import bowfile, materials, statics
 from bowyery.dynamics import DAMPING, loose
 from bowyery.layout import LAYOUTS
 from bowyery.sweep import best_of
@@ -333,6 +333,8 @@ def test_two_measures_are_swept_and_the_best_is_named(client: Client, shop: Simp
     assert f"it would pull {Units().fine_weight(answer.weight[best])}" in page
     assert page.count("sweep-map") == 3 and "400 bows" in page
     assert client.get(where, {"first": "reflex", "second": "tip width"}).status_code == 200
+    woods = client.get(where, {"first": "length", "second": "wood"}).content.decode()
+    assert "640 bows" in woods and all(f">{name}</text>" in woods for name in materials.woods())
     for odd in ({"first": "width", "second": "width"}, {"first": "colour", "second": "width"}):
         assert "Choose two different measures" in client.get(where, odd).content.decode()
     assert best_of(answer, 5000.0) is None

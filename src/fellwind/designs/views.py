@@ -342,8 +342,10 @@ def sweep_view(request: HttpRequest, pk: int) -> HttpResponse:
     if found is not None and found.shared is not None:
         context["trouble"] = "A bow with a back-bow is not swept; make variants of it and compare them."
     elif found is not None:
-        choice = services.axes(found)
+        choice = services.axes(design, found)
         first, second = request.GET.get("first", "length"), request.GET.get("second", "width")
+        if second == "wood":  # names stand beside the map, not under it
+            first, second = second, first
         context |= {"measures": list(choice), "first": first, "second": second}
         if first not in choice or second not in choice or first == second:
             context["trouble"] = "Choose two different measures to sweep."
@@ -358,10 +360,11 @@ def sweep_view(request: HttpRequest, pk: int) -> HttpResponse:
 def _swept(design: Design, found: Solution, first: services.Axis, second: services.Axis, shown: Units) -> dict[str, object]:
     answer = services.swept(design, found, first.name, second.name)
     ends = [(a.name, a.words(float(a.values[0]), shown), a.words(float(a.values[-1]), shown)) for a in (first, second)]
-    now = [int(np.abs(a.values - (0.0 if a.name == "reflex" else 1.0)).argmin()) for a in (first, second)]
+    now = [int(np.abs(a.values - a.now).argmin()) for a in (first, second)]
+    names = tuple(first.words(float(k), shown) for k in first.values) if first.name == "wood" else ()
     best = best_of(answer, design.weight)
     maps = [
-        sweep_map(MapData(title, values, write, ends[0], ends[1], (now[0], now[1]), best))
+        sweep_map(MapData(title, values, write, ends[0], ends[1], (now[0], now[1]), best, names))
         for title, values, write in (
             (f"Weight, {'lb' if shown.imperial else 'kg'}", answer.weight, lambda v: shown.weight(v).split()[0]),
             ("Use of what lasts, %", answer.use, lambda v: f"{v * 100:.0f}"),

@@ -82,6 +82,7 @@ class MapData:
     second: tuple[str, str, str]
     here: tuple[int, int]
     best: tuple[int, int] | None = None
+    names: tuple[str, ...] = ()  # of every row, where it has one
 
 
 LEVELS = 7
@@ -90,7 +91,7 @@ LEVELS = 7
 def sweep_map(data: MapData) -> SafeString:
     """Cells from light to dark, the figures of every fourth written on them."""
     rows, columns = data.values.shape
-    cell, left, top = 15.0, 92.0, 30.0
+    cell, left, top = 15.0, 128.0 if data.names else 92.0, 30.0
     known = data.values[np.isfinite(data.values)]
     low, high = (float(known.min()), float(known.max())) if known.size else (0.0, 1.0)
     write = data.write
@@ -109,9 +110,9 @@ def sweep_map(data: MapData) -> SafeString:
             if np.isfinite(data.values[i, j]):
                 at = (left + (j + 0.5) * cell, top + (rows - 0.5 - i) * cell + 5)
                 parts.append(svg.text(at, write(float(data.values[i, j])), "heat-figure", "middle"))
-    for mark, css in ((data.here, "heat-here"), (data.best, "heat-best")):
-        if mark is not None:
-            parts.append(svg.rect(left + mark[1] * cell, top + (rows - 1 - mark[0]) * cell, cell, cell, css))
+    parts.append(svg.rect(left + data.here[1] * cell, top + (rows - 1 - data.here[0]) * cell, cell, cell, "heat-here"))
+    if data.best is not None:
+        parts.append(svg.dot((left + (data.best[1] + 0.5) * cell, top + (rows - 0.5 - data.best[0]) * cell), 8, "heat-best"))
     wide, tall = columns * cell, rows * cell
     name, start, end = data.second
     parts += [
@@ -120,11 +121,18 @@ def sweep_map(data: MapData) -> SafeString:
         svg.text((left + wide, top + tall + 18), end, "small muted", "end"),
     ]
     name, start, end = data.first
-    parts += [
-        svg.text((left - 6, top + tall), start, "small muted", "end"),
-        svg.text((left - 6, top + tall / 2), name, "small strong", "end"),
-        svg.text((left - 6, top + 12), end, "small muted", "end"),
-    ]
+    if data.names:
+        here = data.here[0]
+        parts += [
+            svg.text((left - 6, top + (rows - 0.5 - k) * cell + 4), row, "tiny strong" if k == here else "tiny muted", "end")
+            for k, row in enumerate(data.names)
+        ]
+    else:
+        parts += [
+            svg.text((left - 6, top + tall), start, "small muted", "end"),
+            svg.text((left - 6, top + tall / 2), name, "small strong", "end"),
+            svg.text((left - 6, top + 12), end, "small muted", "end"),
+        ]
     said = f"{data.title} from {write(low)} to {write(high)}; {data.first[0]} {data.first[1]} to {data.first[2]} upwards,"
     said += f" {data.second[0]} {data.second[1]} to {data.second[2]} to the right."
     return svg.picture(left + wide + 8, top + tall + 26, parts, said, "sweep-map")
