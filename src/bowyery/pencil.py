@@ -5,6 +5,9 @@ The grammar, with statements separated by ``;`` or by a comma and a space; units
 - ``37 at 22`` or ``37 lb @ 22 in``: weight at a draw
 - ``upper gap 6 1/4, lower 6 1/8`` or ``gaps 6 1/4 and 6 1/8``: string to belly at the fades, at brace
 - ``upper tip 8 1/2 at 22``: how far a nock has come down, at a draw (without one: at brace)
+- ``upper edge 3/32 at 12, 1/16 at 18``: gap under a short straight edge laid on the belly, its middle so far from the
+  centre (``over 8`` gives another length of edge than 6 in or 150 mm), at the draw written before it, or braced
+- ``upper offset 1/2 at 14``: the limb off a straight line from fade to nock, so far from the centre
 - ``string long 70``, ``string low 3``, ``string full 6``: which string is on, its length or the brace height
 - ``off upper 0.5 mm``, ``off upper 12 strokes 9 to 14``: wood taken, in thickness or strokes, and where
 - ``25 pulls``: exercise
@@ -21,7 +24,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from bowyery.errors import UnreadableError
-from bowyery.units import LENGTH, WEIGHT, World, read
+from bowyery.units import INCH, LENGTH, WEIGHT, World, read
 
 Limb = Literal["", "upper", "lower"]
 
@@ -51,6 +54,18 @@ class TipHeight:
     limb: Limb
     value: float
     draw: float | None
+    text: str
+
+
+@dataclass(frozen=True)
+class OnLimb:
+    """Read at a place of a limb (from the centre, m): the gap under a straight edge ``span`` long, or an offset (m)."""
+
+    kind: Literal["straight edge", "offset"]
+    limb: Limb
+    value: float
+    at: float
+    span: float | None
     text: str
 
 
@@ -99,10 +114,11 @@ class Note:
     text: str
 
 
-Statement = WeightAt | Gap | TipHeight | StringOn | Removed | Pulls | Minutes | Note
+Statement = WeightAt | Gap | TipHeight | OnLimb | StringOn | Removed | Pulls | Minutes | Note
 
 _LIMBS: dict[str, Limb] = {"upper": "upper", "up": "upper", "top": "upper", "lower": "lower", "low": "lower"}
 _STATES: dict[str, Literal["long", "low", "full"]] = {"long": "long", "low": "low", "full": "full", "short": "full"}
+EDGE = {"imperial": 6 * INCH, "metric": 0.15}  # length of the usual straight edge
 MOST_PULLS = 500
 MOST_STROKES = 1000
 MOST_MINUTES = 24 * 60
@@ -149,6 +165,8 @@ def _statement(part: str, world: World, last: Statement | None) -> list[Statemen
         return [StringOn(_STATES[match[1]], read(match[2], LENGTH, world) if match[2] else None, part)]
     if match := re.fullmatch(r"(?:off|took|take)\s+(?:(upper|lower|both|up|top|low)\s+)?(.+)", low):
         return [_removed(match[1] or "both", match[2], part, world)]
+    if found := _on_limb(low, part, world, last):
+        return [found]
     if match := re.fullmatch(r"gaps\s+(.+?)(?:\s+and\s+|\s*[|&]\s*)(.+)", low):
         pair: list[Limb] = ["upper", "lower"]
         return [Gap(limb, read(t, LENGTH, world), part) for limb, t in zip(pair, match.groups(), strict=True)]
@@ -162,6 +180,33 @@ def _statement(part: str, world: World, last: Statement | None) -> list[Statemen
         f"“{part}” could not be read; write for example “37 at 22”, “upper gap 6 1/4”, “off upper 12 strokes"
         " 9 to 14”, “25 pulls”, “15 min” or “note …”."
     )
+
+
+def _on_limb(low: str, part: str, world: World, last: Statement | None) -> OnLimb | None:
+    """A reading at a place of a limb; the limb and the kind carry over when only a figure and a place are given."""
+    match = re.fullmatch(r"(?:(upper|lower|up|top|low)\s+)?(edge|offset)\s+(.+?)\s+at\s+(.+?)(?:\s+over\s+(.+))?", low)
+    if match:
+        kind: Literal["straight edge", "offset"] = "straight edge" if match[2] == "edge" else "offset"
+        limb: Limb = _LIMBS[match[1]] if match[1] else (last.limb if isinstance(last, OnLimb) else "")
+        value, at, span = match[3], match[4], match[5]
+    else:
+        match = re.fullmatch(r"(.+?)\s+at\s+(.+?)(?:\s+over\s+(.+))?", low)
+        if not match or not isinstance(last, OnLimb):
+            return None
+        kind, limb, value, at, span = last.kind, last.limb, match[1], match[2], match[3]
+        if re.search(r"[a-z#]", value.replace("in", "").replace("mm", "")):
+            return None  # a weight, which says its unit
+    if not limb:
+        raise UnreadableError(f"“{part}” does not say which limb; write upper or lower before it.")
+    gap, place = read(value, LENGTH, world), read(at, LENGTH, world)
+    if not -0.05 <= gap < 0.3 or not 0 < place < 1.5:
+        raise UnreadableError(f"“{part}”: no limb stands so far off, or is so long.")
+    length = read(span, LENGTH, world) if span else (last.span if isinstance(last, OnLimb) and not span else None)
+    if kind == "straight edge":
+        length = length or EDGE[world]
+        if not 0.04 <= length <= 0.6:
+            raise UnreadableError(f"“{part}”: a straight edge for this is 4 to 60 cm long (1½ to 24 in).")
+    return OnLimb(kind, limb, gap, place, length if kind == "straight edge" else None, part)
 
 
 def _gap_or_tip(limb: str | None, kind: str | None, value: str, part: str, world: World, last: Statement | None) -> Statement:

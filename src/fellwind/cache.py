@@ -8,7 +8,7 @@ from django.core.cache import caches
 
 from bowyery.errors import BowyeryError
 
-CORE_VERSION = "3"
+CORE_VERSION = "4"
 Result = TypeVar("Result")
 
 

@@ -1,7 +1,6 @@
-"""What to do next on the tree: how far and how hard to pull, and how much wood to take from which limb.
+"""What to do next on the tree: how far and how hard to pull, and how much wood to take where.
 
-Stiffness of solid wood goes with the cube of its thickness, so a stiffness that is to fall to the share k is
-met by taking 1 − k^(1/3) of the thickness. Never more than a fair part of that is advised before the next look.
+Never more than a fair part of what is to come off (:mod:`bowyery.tiller.target`) is advised before the next look.
 """
 
 from __future__ import annotations
@@ -16,9 +15,10 @@ from bowyery.bow import Bow, LimbGrid
 from bowyery.elastica import shapes
 from bowyery.section import Floats
 from bowyery.strain import surface_strain
-from bowyery.tiller.estimate import RATIOS, Estimate
-from bowyery.tiller.forecast import Forecast, Losses, stiffness_factors
+from bowyery.tiller.estimate import KNOTS, Estimate, Taken, at_nodes, few_cells, stiffness_factors, taken_field
+from bowyery.tiller.forecast import Forecast, Losses
 from bowyery.tiller.readings import brace_gaps
+from bowyery.tiller.target import Place, Removal, feathered, removals_of, uneven_places, wanted_state, weights_of
 from bowyery.units import INCH
 
 ENOUGH_PULLS = 20
@@ -26,7 +26,10 @@ PULLS_AFTER_REMOVAL = 25
 BEGINNER_SHARE = 0.75
 DRAW_STEP = INCH
 FAIR_PART = 0.65
-LEAST_SHARE = 0.004  # of the thickness; less cannot be taken on purpose
+DONE = 1.012  # of the weight to stop at: within what a scale tells
+# Weight at full draw over the one to stop at, below which a bow is braced low, and fully; and how nearly the limbs agree.
+BRACE_LOW, BRACE_FULL, AGREE = 1.35, 1.15, 0.15
+SHIFTS = np.linspace(-0.4, 0.4, 9)
 
 # Wanted gap at the upper fade less that at the lower, low and high end (m), by the fingers on the string.
 GAP_WANTED = {"one above, two below": (INCH / 8, INCH / 4), "three under": (-INCH / 16, INCH / 16)}
@@ -94,7 +97,7 @@ class Balance:
         wanted: low and high end (m).
         stiffer: the limb to take wood from, or nothing when the gap is within what is wanted.
         by: how much stiffer it is than it should be against the other, as a share.
-        ratio_wanted: log of upper over lower stiffness, relative to the grid, that gives the middle of wanted.
+        ratio_wanted: log of upper over lower stiffness, against the design, that gives the middle of wanted.
     """
 
     gap: float
@@ -110,13 +113,7 @@ class Balance:
         return {"": "", "upper": "lower", "lower": "upper"}[self.stiffer]  # type: ignore[return-value]
 
 
-@dataclass(frozen=True)
-class Removal:
-    """Wood to take from one limb, evenly from fade to nock: mean thickness (m) and share of the thickness."""
-
-    limb: Literal["upper", "lower"]
-    thickness: float
-    share: float
+Act = Literal["exercise", "take", "balance", "pull", "brace", "rescue", "stop"]
 
 
 @dataclass(frozen=True)
@@ -124,44 +121,59 @@ class Advice:
     """The next act.
 
     Attributes:
-        act: exercise, take, balance (take from one limb although it costs weight), pull (further), or stop.
+        act: exercise, take, balance (take from one limb although it costs weight), pull (further), brace (the long string
+            has shown what it can), rescue (it is too light: shorten, heat, back or accept), or stop.
         removals: what to take.
         pulls: short pulls to give first (exercise) or afterwards.
         weight_after: at full draw after the removals (N).
         gap_after: upper less lower gap after the removals (m).
+        check_after: a draw already reached (m), and the weight there after the removals (N), to check the work by.
+        weak, stiff: places that bend too much, which are left alone, and too little.
+        removal: thickness to take at the knots, ``(2, KNOTS)`` (m).
+        string: which string to have on at the next check: long, low or full.
+        wanted: log stiffness that every place should have, ``(2, KNOTS)``, as if nothing were too weak for it.
     """
 
-    act: Literal["exercise", "take", "balance", "pull", "stop"]
+    act: Act
     removals: tuple[Removal, ...]
     pulls: int
     weight_after: float
     gap_after: float
+    check_after: tuple[float, float] | None = None
+    weak: tuple[Place, ...] = ()
+    stiff: tuple[Place, ...] = ()
+    removal: Floats = field(default_factory=lambda: np.zeros((2, KNOTS)))
+    string: str = "full"
+    wanted: Floats | None = None
 
 
 def balance(limbs: LimbGrid, bow: Bow, estimate: Estimate, fingers: str) -> Balance:
     """Compare the limbs by the gaps they would have at full brace.
 
     Args:
-        limbs: grid of the expected bow.
+        limbs: grid of the design, with the design's natural bend and not the stave's: a crooked limb is judged by how
+            it bends, and not by how it looks.
         bow: with the finished brace height.
         estimate: of the limbs' stiffness.
         fingers: a key of GAP_WANTED.
     """
     low, high = GAP_WANTED[fingers]
-    difference = _gap_differences(limbs, bow, RATIOS)
+    shift = np.stack([0.5 * SHIFTS, -0.5 * SHIFTS], 1)[..., None]  # more or less of the upper limb, less or more of the lower
+    difference = _gap_differences(limbs, bow, estimate.field + shift)
     # a stiffer upper limb has the smaller upper gap: the difference falls as the ratio rises
-    ratio_wanted = float(np.interp(0.5 * (low + high), difference[::-1], RATIOS[::-1]))
-    gap = float(np.interp(estimate.ratio, RATIOS, difference))
-    slope = float(np.interp(estimate.ratio, RATIOS, np.gradient(difference, RATIOS)))
+    needed = float(np.interp(0.5 * (low + high), difference[::-1], SHIFTS[::-1]))
+    gap = float(np.interp(0.0, SHIFTS, difference))
+    slope = float(np.interp(0.0, SHIFTS, np.gradient(difference, SHIFTS)))
     spread = abs(slope) * estimate.ratio_spread
-    off = estimate.ratio - ratio_wanted
     inside = low - 1e-9 <= gap <= high + 1e-9
-    stiffer: Literal["", "upper", "lower"] = "" if inside else ("upper" if off > 0 else "lower")
-    return Balance(gap, spread, (low, high), stiffer, float(np.expm1(abs(off))), ratio_wanted)
+    stiffer: Literal["", "upper", "lower"] = "" if inside else ("upper" if needed < 0 else "lower")
+    return Balance(gap, spread, (low, high), stiffer, float(np.expm1(abs(needed))), estimate.ratio + needed)
 
 
-def _gap_differences(limbs: LimbGrid, bow: Bow, ratios: Floats) -> Floats:
-    varied = limbs.stiffened(np.exp(np.stack([0.5 * ratios, -0.5 * ratios]))[..., None])
+def _gap_differences(limbs: LimbGrid, bow: Bow, fields: Floats) -> Floats:
+    """Upper less lower gap at full brace of bows with these log stiffnesses, ``(B, 2, KNOTS)``."""
+    few = few_cells(limbs)
+    varied = few.stiffened(np.exp(np.moveaxis(at_nodes(fields, few.cells), 0, 1)))
     braced = statics.brace_bow(varied, bow)
     gaps = brace_gaps(varied, shapes(varied, np.stack([braced.tension] * 2), braced.p).tip)
     return np.asarray(gaps[0] - gaps[1])
@@ -200,11 +212,16 @@ def _draw_at(outlook: Forecast, weight: float) -> float:
 
 
 def _draw_at_strain(limbs: LimbGrid, bow: Bow, estimate: Estimate, draws: Floats, limit: float) -> float:
-    now = limbs.stiffened(stiffness_factors(estimate))
+    """Draw at which the weakest place, at the low end of what it may be, reaches a strain; the last draw if it does not."""
+    few = few_cells(limbs)
+    # a place at the low end of its own band bends more in proportion; the whole stays as estimated
+    weaker = np.exp(at_nodes(0.5 * estimate.spread, few.cells))
+    now = few.stiffened(stiffness_factors(estimate, few))
     braced = statics.brace_bow(now, bow)
     many = now.repeated(draws.size)
+    draws = np.maximum(draws, float(braced.least_draw[0]) * (1.01 if braced.slack else 1 + 1e-9))
     drawn = statics.draw(many, bow.hold, statics.repeated(braced, draws.size), draws)
-    strain = surface_strain(shapes(many, drawn.tension, drawn.p)).max(axis=(0, 2))
+    strain = (surface_strain(shapes(many, drawn.tension, drawn.p)) * weaker[:, None]).max(axis=(0, 2))
     return float(np.interp(limit, np.maximum.accumulate(strain), draws))
 
 
@@ -217,6 +234,7 @@ def advise(
     plan: Plan,
     last_draw: float,
     pulls: int | None,
+    string: str = "full",
 ) -> Advice:
     """Say what to do next.
 
@@ -226,34 +244,55 @@ def advise(
         plan: what is to be reached.
         last_draw: furthest draw a weight was read at (m).
         pulls: short pulls given since wood last came off, or None if none has come off.
+        string: which is on: long, low or full.
     """
     weight = outlook.now.middle
     if pulls is not None and pulls < ENOUGH_PULLS:
-        return Advice("exercise", (), PULLS_AFTER_REMOVAL - pulls, weight, stand.gap)
+        return Advice("exercise", (), PULLS_AFTER_REMOVAL - pulls, weight, stand.gap, string=string)
+    next_string = _ladder(outlook, stand, plan, string)
     fair = FAIR_PART - min(0.3, 2.0 * max(estimate.common_spread, estimate.ratio_spread))
-    depth = np.median(limbs.depth[:, 0], axis=-1)
     ratio = stand.ratio_wanted if stand.stiffer else estimate.ratio
-    common = estimate.common + min(0.0, float(np.log(plan.stop_at / weight)))
-    act: Literal["take", "balance"] = "take"
-    wanted = np.exp(common + np.array([0.5, -0.5]) * ratio)
-    now = np.array([estimate.upper, estimate.lower])
+    # near the weight most of what is left may go: its band is narrow then
+    target = wanted_state(limbs, bow, estimate, plan.stop_at, plan.full_draw, ratio)
+    act: Act = "take"
+    removal = feathered(target.removal) * fair
     if stand.stiffer and weight <= plan.stop_at * 1.005:
         # at weight already: only the stiffer limb gives, down to its share of the other
-        act = "balance"
-        wanted = now.copy()
-        k = 0 if stand.stiffer == "upper" else 1
-        wanted[k] = now[1 - k] * np.exp(ratio if k == 0 else -ratio)
-    share = fair * np.maximum(0.0, 1 - np.cbrt(np.minimum(wanted / now, 1.0)))
-    share[share < LEAST_SHARE] = 0.0
-    if not share.any():
-        done = last_draw >= plan.full_draw - 0.5 * DRAW_STEP and weight <= plan.stop_at * 1.03
-        return Advice("stop" if done else "pull", (), 0, weight, stand.gap)
-    after = now * (1 - share) ** 3
-    factor = after[:, None, None]
-    thinner = limbs.stiffened(factor)
-    braced = statics.brace_bow(thinner, bow)
-    drawn = statics.draw(thinner, bow.hold, braced, np.array([plan.full_draw]))
-    gap = float(_gap_differences(limbs, bow, np.array([float(np.log(after[0] / after[1]))]))[0])
-    sides: tuple[Literal["upper", "lower"], Literal["upper", "lower"]] = ("upper", "lower")
-    removals = tuple(Removal(side, float(s * d), float(s)) for side, s, d in zip(sides, share, depth, strict=True) if s > 0)
-    return Advice(act, removals, PULLS_AFTER_REMOVAL, float(drawn.weight[0]), gap)
+        act, k = "balance", 0 if stand.stiffer == "upper" else 1
+        removal = np.zeros_like(removal)
+        fall = float(np.log1p(stand.by))
+        removal[k] = fair * target.thickness[k] * (1 - np.exp(-fall / 3))
+    weak, stiff = uneven_places(limbs, estimate, target)
+    level = np.broadcast_to(target.field.max(1, keepdims=True), target.field.shape)
+    removals = removals_of(limbs, removal, target.thickness)
+    if weight <= plan.stop_at * DONE and act == "take":
+        removals = ()
+    if not removals:
+        act = "brace" if next_string != string else _without_wood(outlook, plan, last_draw)
+        return Advice(act, (), 0, weight, stand.gap, None, weak, stiff, string=next_string, wanted=level)
+    removal = taken_field(limbs, tuple(Taken(r.limb, r.thickness, r.start, r.end) for r in removals))
+    after = estimate.field + 3 * np.log(np.maximum(1 - removal / target.thickness, 0.2))
+    least = float(outlook.draws[1])
+    at = float(np.clip(last_draw, least, plan.full_draw))
+    full, there = (float(weights_of(limbs, bow, after[None], d)[0]) for d in (plan.full_draw, at))
+    gap = float(_gap_differences(limbs, bow, after[None])[0])
+    return Advice(act, removals, PULLS_AFTER_REMOVAL, full, gap, (at, there), weak, stiff, removal, next_string, level)
+
+
+def _ladder(outlook: Forecast, stand: Balance, plan: Plan, string: str) -> str:
+    """The string for the next check: up one step once the limbs agree about enough and are light enough to be braced."""
+    heavy = outlook.now.middle / plan.stop_at
+    if string == "long" and heavy <= BRACE_LOW and stand.by <= AGREE:
+        return "low"
+    if string == "low" and heavy <= BRACE_FULL and stand.by <= AGREE:
+        return "full"
+    return string
+
+
+def _without_wood(outlook: Forecast, plan: Plan, last_draw: float) -> Act:
+    """What to do when nothing is to come off and the string stays."""
+    if outlook.now.high < plan.stop_at * 0.97:
+        return "rescue"
+    at_weight = float(np.interp(plan.wanted_weight, outlook.weights, outlook.draws))
+    reached = last_draw >= min(plan.full_draw - 0.5 * DRAW_STEP, at_weight - 1.5 * DRAW_STEP)
+    return "stop" if reached and outlook.now.middle <= plan.stop_at * 1.03 else "pull"

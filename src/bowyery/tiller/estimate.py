@@ -1,39 +1,71 @@
-"""How stiff each limb is, from what was read: a maximum a posteriori estimate with its spread.
+"""How stiff each place of both limbs is, from what was read: a maximum a posteriori estimate with its spread.
 
-Unknown are two numbers, the logarithms of each limb's stiffness against what was expected of it. Before any
-reading they are believed to lie within about a third of the expectation together, and within about 15 % of
-each other (clear wood varies by some 12 to 20 % in modulus: Wood Handbook 2021, table 5-6). The spread comes
-from the curvature of the posterior at its top (Laplace's approximation; Gelman et al., Bayesian Data
-Analysis, 2013, chapter 4). A reading more than 3.5 of its errors off is named; Huber's loss (Robust
-Statistics, 1981) keeps it from pulling far.
+Unknown are the logarithms of bending stiffness against the design's at twelve knots of each limb, straight between
+them. Before any reading they are believed to be what rough work and wood make them: both limbs together within about a
+third, each limb and each limb's taper within some 12 %, and places within 12 % of their neighbourhood, forgotten over a
+hand's breadth (clear wood varies by 12 to 20 % in modulus: Wood Handbook 2021, table 5-6). The readings of a check are
+fitted by Gauss and Newton's method with the derivatives of one batched solve; the spread comes from the curvature of the
+posterior at its top (Laplace's approximation; Gelman et al., Bayesian Data Analysis, 2013, chapter 4). A reading more
+than 3.5 of its errors off is named; Huber's loss (Robust Statistics, 1981), smoothed, keeps it from pulling far.
+
+What a check has taught is carried to the next one: where wood came off the mean falls with the cube of the thickness
+and the spread grows by what is not known of how much came off.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
 
 import numpy as np
-from scipy.interpolate import CubicSpline
-from scipy.optimize import least_squares
 
 from bowyery.bow import Bow, LimbGrid
+from bowyery.errors import EstimateError
 from bowyery.section import Floats
-from bowyery.tiller.readings import (
-    DRAW_ERROR,
-    GAP_ERROR,
-    TIP_ERROR,
-    WEIGHT_ERROR,
-    WEIGHT_ERROR_SHARE,
-    Model,
-    Reading,
-    model,
-)
+from bowyery.tiller.readings import SIDES, SIZES, Reading, Readout, check_readings, errors_of, read
 
-COMMON_SPREAD = 0.35
-RATIO_SPREAD = 0.15
-RATIOS = np.linspace(-0.5, 0.5, 9)
+KNOTS = 12
+CELLS = 32
+COMMON_SPREAD = 0.30
+LIMB_SPREAD = 0.10
+TAPER_SPREAD = 0.12
+PLACE_SPREAD = 0.12
+REACH = 0.12  # over which a place's difference from its limb is forgotten (m)
 WILD = 3.5
 SOFT = 1.5
+_STEP = 0.03
+NINETY = 1.645
+
+
+@dataclass(frozen=True)
+class Belief:
+    """What is believed of the log stiffness at the knots: mean and covariance, upper limb's knots first.
+
+    Attributes:
+        mean: ``(2·KNOTS,)``.
+        covariance: ``(2·KNOTS, 2·KNOTS)``.
+    """
+
+    mean: Floats
+    covariance: Floats
+
+
+def first_belief(limbs: LimbGrid, common: float = 0.0) -> Belief:
+    """What is believed of a bow before anything has been read.
+
+    Args:
+        limbs: grid of the design.
+        common: log of how much stiffer than the design the rough bow is expected to be, such as from wood left on.
+    """
+    share = np.linspace(-1.0, 1.0, KNOTS)
+    one, total = np.ones((KNOTS, KNOTS)), np.zeros((2 * KNOTS, 2 * KNOTS))
+    total += COMMON_SPREAD**2
+    for side in (0, 1):
+        at = np.linspace(0.0, float(limbs.length[side, 0]), KNOTS)
+        near = np.exp(-np.abs(at[:, None] - at) / REACH)
+        part = slice(side * KNOTS, (side + 1) * KNOTS)
+        total[part, part] += LIMB_SPREAD**2 * one + TAPER_SPREAD**2 * np.outer(share, share) + PLACE_SPREAD**2 * near
+    return Belief(np.full(2 * KNOTS, common), total)
 
 
 @dataclass(frozen=True)
@@ -41,87 +73,263 @@ class Estimate:
     """What the readings say.
 
     Attributes:
-        common: log of the mean stiffness against the expectation.
-        ratio: log of upper over lower stiffness against the expectation.
-        covariance: of (common, ratio), ``(2, 2)``.
-        predicted: what the fitted model reads, one per reading.
+        field: log stiffness against the design at the knots, ``(2, KNOTS)``, from root to nock.
+        covariance: ``(2·KNOTS, 2·KNOTS)``, upper limb first.
+        predicted: what the fitted bow reads, one per reading.
         wild: indices of readings that do not fit the others.
+        weights: how much each place counts for a limb's stiffness as a whole, ``(2, KNOTS)``, each limb's sum 1.
     """
 
-    common: float
-    ratio: float
+    field: Floats
     covariance: Floats
     predicted: Floats
     wild: tuple[int, ...]
+    weights: Floats
+
+    @property
+    def belief(self) -> Belief:
+        """As what is known before the next check."""
+        return Belief(self.field.ravel(), self.covariance)
+
+    @property
+    def spread(self) -> Floats:
+        """One standard deviation at the knots, ``(2, KNOTS)``."""
+        return np.sqrt(np.diag(self.covariance)).reshape(2, KNOTS)
+
+    @property
+    def common(self) -> float:
+        """Log of both limbs' stiffness as a whole."""
+        return float((self.weights * self.field).sum() / 2)
+
+    @property
+    def ratio(self) -> float:
+        """Log of the upper limb's stiffness as a whole over the lower's."""
+        whole = (self.weights * self.field).sum(1)
+        return float(whole[0] - whole[1])
 
     @property
     def upper(self) -> float:
-        """Stiffness of the upper limb as a multiple of the expectation."""
+        """Stiffness of the upper limb as a whole, as a multiple of the design's."""
         return float(np.exp(self.common + 0.5 * self.ratio))
 
     @property
     def lower(self) -> float:
-        """Stiffness of the lower limb as a multiple of the expectation."""
+        """Stiffness of the lower limb as a whole, as a multiple of the design's."""
         return float(np.exp(self.common - 0.5 * self.ratio))
 
     @property
     def ratio_spread(self) -> float:
         """Standard deviation of the log ratio."""
-        return float(np.sqrt(self.covariance[1, 1]))
+        pick = (self.weights * np.array([[1.0], [-1.0]])).ravel()
+        return float(np.sqrt(pick @ self.covariance @ pick))
 
     @property
     def common_spread(self) -> float:
-        """Standard deviation of the log mean stiffness."""
-        return float(np.sqrt(self.covariance[0, 0]))
+        """Standard deviation of the log of both limbs together."""
+        pick = self.weights.ravel() / 2
+        return float(np.sqrt(pick @ self.covariance @ pick))
 
 
-def _errors(readings: tuple[Reading, ...], values: Floats, slopes: Floats) -> Floats:
-    errors = np.empty(len(readings))
-    for i, reading in enumerate(readings):
-        if reading.kind == "weight":
-            scale = np.hypot(WEIGHT_ERROR, WEIGHT_ERROR_SHARE * reading.value)
-            errors[i] = np.hypot(scale, slopes[i] * DRAW_ERROR)
-        else:
-            errors[i] = GAP_ERROR if reading.kind == "gap" else TIP_ERROR
-    return errors
+def even_estimate(limbs: LimbGrid, common: float, ratio: float = 0.0, spread: float = 1e-3) -> Estimate:
+    """An estimate that is known beforehand: each limb stiffer by the same everywhere."""
+    field = np.stack([np.full(KNOTS, common + 0.5 * ratio), np.full(KNOTS, common - 0.5 * ratio)])
+    return Estimate(field, np.eye(2 * KNOTS) * spread**2, np.zeros(0), (), place_weights(limbs))
 
 
-def estimate(limbs: LimbGrid, bow: Bow, readings: tuple[Reading, ...], expected: tuple[float, float] = (0.0, 0.0)) -> Estimate:
-    """Scale each limb's stiffness to the readings of one check.
+def place_weights(limbs: LimbGrid) -> Floats:
+    """How much each knot counts for its limb's stiffness as a whole: as it shares in bending, ``(2, KNOTS)``.
+
+    A limb pulled at its nock bends a place by the square of its distance from the nock over its stiffness.
+    """
+    share = np.linspace(0.0, 1.0, KNOTS)
+    rows = []
+    for side in (0, 1):
+        stiffness = np.interp(share, np.linspace(0.0, 1.0, limbs.cells + 1), limbs.node_stiffness[side, 0])
+        work = (1 - share) ** 2 / stiffness
+        rows.append(work / work.sum())
+    return np.stack(rows)
+
+
+def at_nodes(field: Floats, cells: int) -> Floats:
+    """Values at the nodes, ``(…, n+1)``, from those at the knots, ``(…, KNOTS)``; straight between them."""
+    share = np.linspace(0.0, KNOTS - 1.0, cells + 1)
+    low = np.minimum(share.astype(int), KNOTS - 2)
+    part = share - low
+    return np.asarray(field[..., low] * (1 - part) + field[..., low + 1] * part)
+
+
+def stiffness_factors(estimate: Estimate, limbs: LimbGrid) -> Floats:
+    """Stiffness against the design at the nodes, ``(2, 1, n+1)`` for LimbGrid.stiffened."""
+    return np.exp(at_nodes(estimate.field, limbs.cells))[:, None]
+
+
+def few_cells(limbs: LimbGrid) -> LimbGrid:
+    """The grid with no more cells than fits need."""
+    return limbs if limbs.cells <= CELLS or limbs.cells % CELLS else limbs.coarser(CELLS)
+
+
+def predict(
+    limbs: LimbGrid, bows: Bow | Mapping[str, Bow], readings: tuple[Reading, ...], fields: Floats, slopes: bool
+) -> Readout:
+    """What bows whose places are so much stiffer than the design read.
 
     Args:
-        limbs: grid of the expected bow.
-        bow: for its hold and string as it was on the tree.
-        readings: of one check, all with the same string.
-        expected: prior mean of (common, ratio).
+        limbs: grid of the design, a batch of one.
+        bows: for hold and string.
+        readings: their values do not enter.
+        fields: log stiffness at the knots, ``(B, 2, KNOTS)``.
+        slopes: as for :func:`bowyery.tiller.readings.read`.
+    """
+    logs = np.moveaxis(at_nodes(fields, limbs.cells), 0, 1)  # (2, B, n+1)
+    found = read(limbs.stiffened(np.exp(logs)), bows, readings, slopes)
+    for column, r in enumerate(readings):
+        if r.kind in SIZES:
+            share = np.clip((r.at or 0.0) / float(limbs.length[SIDES.index(r.limb), 0]), 0.0, 1.0) * (KNOTS - 1)
+            low = min(int(share), KNOTS - 2)
+            here = fields[:, SIDES.index(r.limb), low : low + 2] @ np.array([1 - (share - low), share - low])
+            found.values[:, column] *= np.exp(here / 3 if r.kind == "thickness" else here)
+    return found
+
+
+def estimate(
+    limbs: LimbGrid, bows: Bow | Mapping[str, Bow], readings: tuple[Reading, ...], belief: Belief | None = None
+) -> Estimate:
+    """Fit the limbs' stiffness to the readings of one check.
+
+    Args:
+        limbs: grid of the design.
+        bows: hold and string as they were on the tree: one bow, or one for each string that was on.
+        readings: of one check.
+        belief: from the checks before, or None at the first.
 
     Raises:
         EstimateError: no readings, or readings that cannot be used.
         SolveError: the bow cannot be braced or drawn as the readings say.
     """
-    table: Model = model(limbs, bow, readings, RATIOS)
-    curve, slope = CubicSpline(RATIOS, table.values), CubicSpline(RATIOS, table.slopes)
+    check_readings(readings)
+    few = few_cells(limbs)
+    start = belief or first_belief(few)
+    measured = np.array([r.at_once for r in readings])
+    precision = np.linalg.inv(start.covariance)
+    x = start.mean.copy()
+    steps = np.concatenate([np.zeros((1, x.size)), _STEP * np.eye(x.size)])
+    jacobian, values, slopes, errors = np.zeros((measured.size, x.size)), measured, measured, measured
     is_weight = np.array([r.kind == "weight" for r in readings])
-    measured = np.array([r.value for r in readings])
-
-    def predict(x: Floats) -> tuple[Floats, Floats]:
-        ratio = float(np.clip(x[1], RATIOS[0], RATIOS[-1]))
-        scale = np.where(is_weight, np.exp(x[0]), 1.0)
-        return curve(ratio) * scale, slope(ratio) * scale
-
-    def prior(x: Floats) -> list[float]:
-        return [(x[0] - expected[0]) / COMMON_SPREAD, (x[1] - expected[1]) / RATIO_SPREAD]
-
-    def residuals(x: Floats) -> Floats:
-        values, slopes = predict(x)
-        off = (measured - values) / _errors(readings, values, slopes)
-        # Huber's loss, smoothed: a reading many errors off pulls with its distance, no more with its square
-        soft = np.sign(off) * SOFT * np.sqrt(2 * (np.sqrt(1 + (off / SOFT) ** 2) - 1))
-        return np.concatenate([soft, prior(x)])
-
-    fit = least_squares(residuals, np.array(expected), x_scale=[COMMON_SPREAD, RATIO_SPREAD])
-    values, slopes = predict(fit.x)
-    off = (measured - values) / _errors(readings, values, slopes)
-    covariance = np.linalg.inv(fit.jac.T @ fit.jac)
+    for turn in range(8):
+        found = predict(few, bows, readings, (x + steps).reshape(-1, 2, KNOTS), True)
+        values, slopes = found.values[0], found.slopes
+        if turn == 0 and is_weight.any():
+            # forces go with stiffness: start near the right size
+            ahead = float(np.median(np.log(np.maximum(measured, 1e-9) / np.maximum(values, 1e-9))[is_weight]))
+            scale = np.exp(np.clip(ahead, -1.5, 1.5))
+            x = x + np.clip(ahead, -1.5, 1.5)
+            found.values[:, is_weight] *= scale
+            values, slopes = found.values[0], slopes * scale
+        jacobian = (found.values[1:] - values).T / _STEP
+        errors = errors_of(readings, values, slopes)
+        off = (measured - values) / errors
+        loose = 1.0 / np.sqrt(1 + (off / SOFT) ** 2)  # weights of the smoothed Huber loss
+        weighted = jacobian * (loose / errors)[:, None]
+        information = precision + weighted.T @ (jacobian / errors[:, None])
+        move = np.linalg.solve(information, weighted.T @ off + precision @ (start.mean - x))
+        move *= min(1.0, 0.5 / max(float(np.abs(move).max()), 1e-12))
+        x = x + move
+        values = values + jacobian @ move
+        if np.abs(move).max() < 0.012:
+            break
+    off = (measured - values) / errors
     wild = tuple(int(i) for i in np.flatnonzero(np.abs(off) > WILD))
-    return Estimate(float(fit.x[0]), float(fit.x[1]), covariance, values, wild)
+    covariance = np.linalg.inv(information)
+    return Estimate(x.reshape(2, KNOTS), 0.5 * (covariance + covariance.T), values, wild, place_weights(few))
+
+
+@dataclass(frozen=True)
+class Taken:
+    """Wood taken off a limb evenly between two places from its root (m), feathered out beyond them.
+
+    Attributes:
+        limb: upper or lower.
+        thickness: mean thickness taken there (m).
+        start, end: from the root (m); the whole limb without them.
+        spread: one standard deviation of the thickness, as a share of it.
+    """
+
+    limb: str
+    thickness: float
+    start: float | None = None
+    end: float | None = None
+    spread: float = 0.2
+
+
+FEATHER = 0.05  # a removal runs out over about so far (m)
+
+
+def taken_field(limbs: LimbGrid, taken: tuple[Taken, ...]) -> Floats:
+    """Thickness taken at the knots, ``(2, KNOTS)`` (m)."""
+    field = np.zeros((2, KNOTS))
+    for one in taken:
+        side = SIDES.index(one.limb)
+        length = float(limbs.length[side, 0])
+        at = np.linspace(0.0, length, KNOTS)
+        start, end = one.start or 0.0, length if one.end is None else one.end
+        if not (np.isfinite(one.thickness) and one.thickness >= 0 and end > start):
+            raise EstimateError("Wood is taken between two places of a limb, and its thickness is zero or more.")
+        low = np.clip((at - start) / FEATHER + 1, 0.0, 1.0) if start > 0 else np.ones(KNOTS)
+        high = np.clip((end - at) / FEATHER + 1, 0.0, 1.0)
+        field[side] += one.thickness * np.minimum(low, high)
+    return field
+
+
+def carried(limbs: LimbGrid, belief: Belief, taken: tuple[Taken, ...]) -> Belief:
+    """What is believed after wood has come off.
+
+    The mean falls with the cube of the thickness that stands; what is not known of how much came off where adds to the
+    spread, partly alike over a limb (the tool's bite) and partly place by place, and the wood's memory a little more.
+    """
+    field = belief.mean.reshape(2, KNOTS)
+    share = np.linspace(0.0, 1.0, KNOTS)
+    nodes = np.linspace(0.0, 1.0, limbs.cells + 1)
+    depth = np.stack([np.interp(share, nodes, limbs.depth[side, 0]) for side in (0, 1)])
+    standing = depth * np.exp(field / 3)
+    fall = 3 * np.log(np.maximum(1 - taken_field(limbs, taken) / standing, 0.2))
+    covariance = belief.covariance + np.diag((0.12 * fall.ravel()) ** 2 + 0.008**2)
+    for side, name in enumerate(SIDES):
+        alike = np.zeros((2, KNOTS))
+        alike[side] = max((one.spread for one in taken if one.limb == name), default=0.0) * fall[side]
+        covariance = covariance + np.outer(alike.ravel(), alike.ravel())
+    return replace(belief, mean=(field + fall).ravel(), covariance=covariance)
+
+
+@dataclass(frozen=True)
+class Sharper:
+    """A reading that would tell more: what, and by what share it would narrow the spread of all places together."""
+
+    reading: Reading
+    gain: float
+
+
+def would_sharpen(
+    limbs: LimbGrid, bows: Bow | Mapping[str, Bow], now: Estimate, candidates: tuple[Reading, ...], count: int = 3
+) -> tuple[Sharper, ...]:
+    """Which of some readings, not yet taken, would narrow the bands most; the most telling first.
+
+    Each is judged by the sum of the knots' variances it would take away, weighted by how much a place counts
+    (Gaussian conditioning on one more reading).
+    """
+    few = few_cells(limbs)
+    x = now.field.ravel()
+    steps = np.concatenate([np.zeros((1, x.size)), _STEP * np.eye(x.size)])
+    found = predict(few, bows, candidates, (x + steps).reshape(-1, 2, KNOTS), True)
+    jacobian = (found.values[1:] - found.values[0]).T / _STEP
+    errors = errors_of(candidates, found.values[0], found.slopes)
+    counts = np.sqrt(now.weights.ravel())
+    total = float((counts**2 * np.diag(now.covariance)).sum())
+    seen = jacobian @ now.covariance
+    gains = ((seen * counts) ** 2).sum(1) / ((seen * jacobian).sum(1) + errors**2) / total
+    best: list[Sharper] = []
+    for k in np.argsort(-gains):
+        if all(b.reading.kind != candidates[k].kind or b.reading.limb != candidates[k].limb for b in best):
+            best.append(Sharper(candidates[k], float(gains[k])))
+        if len(best) == count:
+            break
+    return tuple(best)

@@ -9,11 +9,11 @@ import numpy as np
 from bowyery import statics
 from bowyery.bow import Bow, LimbGrid
 from bowyery.section import Floats
-from bowyery.tiller.estimate import Estimate
+from bowyery.tiller.estimate import NINETY, Estimate, at_nodes, few_cells, stiffness_factors
 
-NINETY = 1.645  # standard deviations either side of the middle for 90 %
-# How much the forecast at a draw not yet pulled may be off, per share of the draw still to go, one deviation.
-REACH_SPREAD = 0.10
+# How much the forecast at a draw not yet pulled may be off beyond what the bands say, per share of the draw to go.
+REACH_SPREAD = 0.05
+_STEP = 0.03
 
 
 @dataclass(frozen=True)
@@ -40,6 +40,15 @@ class Band:
 
 
 @dataclass(frozen=True)
+class BenchRule:
+    """A rule of the bench: what it says of the weight at full draw (N), and how far off it is on this bow, as a share."""
+
+    name: str
+    weight: float
+    off: float
+
+
+@dataclass(frozen=True)
 class Forecast:
     """Weight at full draw (N), and the curve: draws (m) with middle, low and high weight (N)."""
 
@@ -52,18 +61,24 @@ class Forecast:
     high: Floats
 
 
-def stiffness_factors(estimate: Estimate) -> Floats:
-    """Stiffness of upper and lower limb against the expectation, ``(2, 1, 1)`` for LimbGrid.stiffened."""
-    return np.array([estimate.upper, estimate.lower])[:, None, None]
+def weight_gradient(limbs: LimbGrid, bow: Bow, estimate: Estimate, draw: float) -> tuple[float, Floats]:
+    """Weight at a draw (N) and its derivative by the log stiffness at the knots, ``(2·KNOTS,)`` (N)."""
+    few = few_cells(limbs)
+    size = estimate.field.size
+    steps = np.concatenate([np.zeros((1, size)), _STEP * np.eye(size)]).reshape(-1, *estimate.field.shape)
+    varied = few.stiffened(np.exp(np.moveaxis(at_nodes(estimate.field + steps, few.cells), 0, 1)))
+    braced = statics.brace_bow(varied, bow)
+    weight = statics.draw(varied, bow.hold, braced, np.full(varied.batch, draw)).weight
+    return float(weight[0]), (weight[1:] - weight[0]) / _STEP
 
 
 def forecast(limbs: LimbGrid, bow: Bow, estimate: Estimate, full_draw: float, last_draw: float, losses: Losses) -> Forecast:
     """Forecast the weight at full draw and the curve up to it.
 
     Args:
-        limbs: grid of the expected bow.
+        limbs: grid of the design.
         bow: with the brace height the finished bow will have.
-        estimate: of the limbs' stiffness.
+        estimate: of the limbs' stiffness, place by place.
         full_draw: (m).
         last_draw: furthest draw a weight was read at (m); beyond it the range widens.
         losses: of finishing and shooting in.
@@ -71,13 +86,16 @@ def forecast(limbs: LimbGrid, bow: Bow, estimate: Estimate, full_draw: float, la
     Raises:
         SolveError: the bow cannot be braced or drawn so far.
     """
-    now = limbs.stiffened(stiffness_factors(estimate))
+    now = limbs.stiffened(stiffness_factors(estimate, limbs))
     braced = statics.brace_bow(now, bow)
     start = float(braced.least_draw[0])
-    draws = np.linspace(start * (1 + 1e-9), full_draw, 24)
+    # a hanging string pulls nothing at first: the curve starts a little beyond
+    draws = np.linspace(start * (1.01 if braced.slack else 1 + 1e-9), full_draw, 24)
     drawn = statics.draw(now.repeated(draws.size), bow.hold, statics.repeated(braced, draws.size), draws)
     to_go = np.maximum(0.0, draws - max(last_draw, start)) / full_draw
-    spread = NINETY * np.hypot(estimate.common_spread, REACH_SPREAD * to_go)
+    whole, slope = weight_gradient(limbs, bow, estimate, full_draw)
+    known = float(np.sqrt(slope @ estimate.covariance @ slope)) / whole
+    spread = NINETY * np.hypot(known, REACH_SPREAD * to_go)
     weight = drawn.weight
     middle = float(weight[-1])
 
@@ -96,3 +114,25 @@ def forecast(limbs: LimbGrid, bow: Bow, estimate: Estimate, full_draw: float, la
         weight * (1 - spread),
         weight * (1 + spread),
     )
+
+
+def bench_rules(outlook: Forecast, draw: float) -> tuple[BenchRule, ...]:
+    """The straight-line rules of the bench from a weight at a draw, beside the forecast.
+
+    In proportion: the weight at full draw is to this one as the draws are. By the inch: it goes on rising as it did over
+    the last inch and a half. Both are judged against the curve as forecast for this very bow.
+
+    Args:
+        outlook: the forecast.
+        draw: the last draw (m); the rules start from the forecast's weight there.
+    """
+    full, at = float(outlook.draws[-1]), float(np.clip(draw, outlook.draws[2], outlook.draws[-1]))
+
+    def weight(place: float) -> float:
+        return float(np.interp(place, outlook.draws, outlook.weights))
+
+    here, end = weight(at), weight(full)
+    inch = 0.0381
+    rise = (here - weight(at - inch)) / inch
+    rules = (("in proportion", here * full / at), ("by the inch", here + rise * (full - at)))
+    return tuple(BenchRule(name, said, said / end - 1) for name, said in rules)

@@ -62,6 +62,10 @@ def in_words(build: Build, statements: tuple[pencil.Statement, ...], shown: Unit
         elif isinstance(s, pencil.TipHeight):
             where = "at brace" if s.draw is None else f"at {draw_words(build, _pivot(build, s.draw), shown)}"
             words.append(f"{s.limb} tip {shown.length(s.value)} down, {where}")
+        elif isinstance(s, pencil.OnLimb):
+            under = f" under an edge of {shown.length(s.span)}" if s.span else " off the straight line"
+            gap = shown.fine_length(s.value) if s.span else shown.length(s.value)
+            words.append(f"{s.limb} limb {gap}{under}, {shown.length(s.at)} from the centre")
         elif isinstance(s, pencil.StringOn):
             what = {"long": "the long string is on", "low": "braced low", "full": "at full brace"}[s.state]
             words.append(what + (f", {shown.length(s.value)}" if s.value is not None else ""))
@@ -115,15 +119,24 @@ def keep(
 
 
 def _measures(build: Build, entry: Entry, statements: tuple[pencil.Statement, ...]) -> list[Measure]:
-    rows = []
+    rows: list[Measure] = []
+    at: float | None = None  # the draw that what is read on the limbs belongs to
     for s in statements:
         if isinstance(s, pencil.WeightAt):
+            at = _pivot(build, s.draw)
             rows.append(Measure(entry=entry, kind="weight", value=s.weight, draw=_pivot(build, s.draw), text=s.text))
         elif isinstance(s, pencil.Gap):
             rows.append(Measure(entry=entry, kind="gap", limb=s.limb, value=s.value, text=s.text))
         elif isinstance(s, pencil.TipHeight):
             draw = None if s.draw is None else _pivot(build, s.draw)
             rows.append(Measure(entry=entry, kind="tip height", limb=s.limb, value=s.value, draw=draw, text=s.text))
+        elif isinstance(s, pencil.OnLimb):
+            half = 0.5 * (s.span or 0.0)
+            rows.append(
+                Measure(
+                    entry=entry, kind=s.kind, limb=s.limb, value=s.value, draw=at, start=s.at - half, end=s.at + half, text=s.text
+                )
+            )
         elif isinstance(s, pencil.StringOn):
             usual = {"long": build.design.length + 0.075, "low": 0.075, "full": build.design.brace_height}[s.state]
             rows.append(Measure(entry=entry, kind=STRING_KINDS[s.state], value=s.value or usual, text=s.text))

@@ -69,6 +69,10 @@ class ReadingForm(MeasuredForm):
     lower_gap = MeasureField("length", low=0.01, high=0.4, required=False, label="Gap at lower fade")
     upper_tip = MeasureField("length", low=-0.3, high=1.0, required=False, label="Upper tip down by")
     lower_tip = MeasureField("length", low=-0.3, high=1.0, required=False, label="Lower tip down by")
+    upper_edge = forms.CharField(max_length=300, required=False, label="Upper, under a straight edge",
+                                 help_text="gaps and places, such as 3/32 at 12, 1/16 at 18")  # fmt: skip
+    lower_edge = forms.CharField(max_length=300, required=False, label="Lower, under a straight edge",
+                                 help_text="laid on the belly; places from the centre")  # fmt: skip
     string = forms.ChoiceField(
         choices=[("", "as before"), ("long", "long, slack"), ("low", "low brace"), ("full", "full brace")],
         required=False,
@@ -105,6 +109,9 @@ class ReadingForm(MeasuredForm):
             if data.get(f"{limb}_tip"):
                 at = f" at {self.text('draw')}" if data.get("draw") else ""
                 parts.append(f"{limb} tip {self.text(f'{limb}_tip')}{at}")
+        for limb in ("upper", "lower"):
+            if data.get(f"{limb}_edge", "").strip():
+                parts.append(f"{limb} edge {data[f'{limb}_edge'].strip()}")
         if data.get("minutes"):
             parts.append(f"{data['minutes']} min")
         return "; ".join(parts)

@@ -65,7 +65,8 @@ class Measure(models.Model):
     KINDS = [
         (k, k)
         for k in (
-            "weight", "gap", "tip height", "removed", "strokes", "pulls", "string long", "string low", "string full",
+            "weight", "gap", "tip height", "straight edge", "offset", "removed", "strokes", "pulls",
+            "string long", "string low", "string full",
             "brace height", "mass", "arrow mass", "arrow speed", "shots", "string follow", "follow after an hour",
         )
     ]  # fmt: skip

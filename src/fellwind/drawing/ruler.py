@@ -295,6 +295,84 @@ def ruler_picture(data: RulerData, shown: Units, handles: tuple[Handle, ...] = (
     )
 
 
+@dataclass(frozen=True)
+class TillerData:
+    """What the tiller adds to the ruler, at evenly spaced places from root to nock, ``(2, places)`` (upper, lower).
+
+    Attributes:
+        stiffness: against what is wanted, as a share more (positive) or less.
+        low, high: ends of its band (90 %).
+        removal: thickness to take now (m).
+        taken: thickness off so far (m).
+        weak, stiff: stretches from the centre (m) by limb: which, from, to.
+    """
+
+    stiffness: np.ndarray
+    low: np.ndarray
+    high: np.ndarray
+    removal: np.ndarray
+    taken: np.ndarray
+    weak: tuple[tuple[str, float, float], ...] = ()
+    stiff: tuple[tuple[str, float, float], ...] = ()
+
+
+def tiller_tracks(data: RulerData, more: TillerData, shown: Units) -> SafeString:
+    """Stiffness with its band, what to take and what came off so far, on the same ruler."""
+    ruler = ruler_for(data)
+    parts = _axis(ruler, data, 30, shown)
+    sides = [(0, data.upper, True), (1, data.lower, False)]
+    low_x, high_x = ruler.x(float(data.lower.from_centre[-1]), False), ruler.x(float(data.upper.from_centre[-1]))
+
+    def places(track: LimbTrack) -> np.ndarray:
+        return np.linspace(float(track.from_centre[0]), float(track.from_centre[-1]), more.stiffness.shape[1])
+
+    base, unit = 112.0, 44.0 / max(0.2, float(np.abs([more.low, more.high]).max()))
+    parts += _name(base - 14, "Stiffness", "against wanted")
+    parts.append(svg.line((low_x, base), (high_x, base), "rule"))
+    for share in (-0.2, 0.2):
+        y = base - share * unit
+        parts += [
+            svg.line((low_x, y), (high_x, y), "wanted"),
+            svg.text((high_x + 4, y + 4), f"{share * 100:+.0f} %", "tiny muted"),
+        ]
+    for k, track, up in sides:
+        xs = [ruler.x(float(s), up) for s in places(track)]
+        highs = [(x, base - v * unit) for x, v in zip(xs, more.high[k], strict=True)]
+        lows = [(x, base - v * unit) for x, v in zip(xs, more.low[k], strict=True)]
+        parts.append(svg.path(highs + lows[::-1], "band", close=True))
+        parts.append(svg.path([(x, base - v * unit) for x, v in zip(xs, more.stiffness[k], strict=True)], "line"))
+    for css, rows in (("weak", more.weak), ("stiff", more.stiff)):
+        for limb, start, end in rows:
+            x1, x2 = sorted((ruler.x(start, limb == "upper"), ruler.x(end, limb == "upper")))
+            if css == "stiff":
+                parts += [svg.line((x, base + 54), (x + 8, base + 44), "pencil-stroke") for x in np.arange(x1, x2 - 4, 9)]
+            else:
+                middle = (x1 + x2) / 2
+                parts += [svg.line((middle - 6, base + 43), (middle + 6, base + 55), "cross"),
+                          svg.line((middle - 6, base + 55), (middle + 6, base + 43), "cross")]  # fmt: skip
+    for y, name, about, values, css in (
+        (232.0, "Take off", "now", more.removal, "line-strain"),
+        (302.0, "Came off", "so far", more.taken, "line"),
+    ):
+        top = float(values.max())
+        parts += _name(y - 14, name, about)
+        parts.append(svg.line((low_x, y), (high_x, y), "rule"))
+        if top <= 0:
+            parts.append(svg.text((ruler.x(0.0), y - 8), "nothing", "small muted", "middle"))
+            continue
+        for k, track, up in sides:
+            xs = [ruler.x(float(s), up) for s in places(track)]
+            points = [(x, y - v / top * 40) for x, v in zip(xs, values[k], strict=True)]
+            parts.append(svg.path([(xs[0], y), *points, (xs[-1], y)], "strained", close=True))
+            parts.append(svg.path(points, css))
+        parts.append(svg.text((high_x + 4, y - 36), shown.shaving(top), "tiny muted"))
+    said = (
+        f"Stiffness against what is wanted, from {more.stiffness.min() * 100:+.0f} to {more.stiffness.max() * 100:+.0f} %;"
+        f" at most {shown.shaving(float(more.removal.max()))} to take now, {shown.shaving(float(more.taken.max()))} off so far."
+    )
+    return svg.picture(WIDTH, 320, parts, said, "ruler-picture")
+
+
 def small_outline(data: RulerData) -> SafeString:
     """A bow's outline for lists."""
     ruler = Ruler(float(data.lower.from_centre[-1]), float(data.upper.from_centre[-1]), 4, 4)

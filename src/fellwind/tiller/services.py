@@ -10,20 +10,46 @@ from bowyery.bow import Bow, LimbGrid
 from bowyery.design import Solution
 from bowyery.elastica import Shapes, shapes
 from bowyery.errors import BowyeryError
+from bowyery.section import Floats
 from bowyery.statics import brace_bow, draw
 from bowyery.tiller import advice as core
-from bowyery.tiller.estimate import Estimate, estimate
-from bowyery.tiller.forecast import Forecast, Losses, forecast, stiffness_factors
-from bowyery.tiller.readings import Reading
-from fellwind.builds.models import Build, Entry
+from bowyery.tiller.bite import Bite, first_bite, learned
+from bowyery.tiller.estimate import (
+    KNOTS,
+    Belief,
+    Estimate,
+    Sharper,
+    Taken,
+    carried,
+    estimate,
+    few_cells,
+    first_belief,
+    stiffness_factors,
+    taken_field,
+    would_sharpen,
+)
+from bowyery.tiller.forecast import BenchRule, Forecast, Losses, bench_rules, forecast
+from bowyery.tiller.readings import SIDES, Reading
+from fellwind.builds.models import Build, Entry, Measure
 from fellwind.builds.services import standing_entries
 from fellwind.cache import computed
 from fellwind.designs.services import solution
 from fellwind.drawing.tree import Bent
 from fellwind.workshop.models import Gear, Workshop
 
-READ = ("weight", "gap", "tip height")
+READ = ("weight", "gap", "tip height", "straight edge", "offset")
 STRING_WORDS = {"string long": "long string", "string low": "low brace", "string full": "full brace"}
+
+
+@dataclass(frozen=True)
+class Pass:
+    """Wood taken in one go: from which limb, between which places from the centre (m), as a thickness (m) or in strokes."""
+
+    limb: str
+    thickness: float | None
+    strokes: int | None
+    start: float | None
+    end: float | None
 
 
 @dataclass(frozen=True)
@@ -35,7 +61,7 @@ class Check:
     readings: tuple[Reading, ...]
     string: str
     string_at: float | None
-    removed: tuple[float, float]
+    passes: "tuple[Pass, ...]"
 
 
 @dataclass
@@ -44,7 +70,7 @@ class _Walk:
 
     string: str = "string full"
     string_at: float | None = None
-    removed: dict[str, float] = field(default_factory=lambda: {"upper": 0.0, "lower": 0.0})
+    passes: list[Pass] = field(default_factory=list)
     pulls: int | None = None
     braced: bool = False
 
@@ -54,7 +80,7 @@ class History:
     """A build's checks in order, and what has happened since the last one."""
 
     checks: list[Check]
-    removed: tuple[float, float]
+    passes: tuple[Pass, ...]
     pulls: int | None
     braced: bool
     string: str
@@ -62,8 +88,16 @@ class History:
     weights: list[tuple[float, float]]
 
 
-def history(entries: list[Entry]) -> History:
-    """Walk through the standing entries of a build."""
+def _reading(m: Measure, roots: tuple[float, float]) -> Reading:
+    """A measure as the core reads it: places from the limb's root."""
+    if m.kind not in ("straight edge", "offset"):
+        return Reading(m.kind, m.value, m.limb, m.draw)
+    at = max(0.0, 0.5 * (m.start + m.end) - roots[SIDES.index(m.limb)])
+    return Reading(m.kind, m.value, m.limb, m.draw, at, m.end - m.start if m.kind == "straight edge" else None)
+
+
+def history(entries: list[Entry], roots: tuple[float, float] = (0.0, 0.0)) -> History:
+    """Walk through the standing entries of a build whose limbs begin so far from the centre (upper, lower)."""
     walk, checks, weights = _Walk(), [], []
     last_draw = 0.0
     for entry in entries:
@@ -72,25 +106,22 @@ def history(entries: list[Entry]) -> History:
             if m.kind in STRING_WORDS:
                 walk.string, walk.string_at = m.kind, m.value
                 walk.braced |= m.kind == "string full"
-        readings = tuple(Reading(m.kind, m.value, m.limb, m.draw) for m in measures if m.kind in READ and entry.kind == "bench")
+        readings = tuple(_reading(m, roots) for m in measures if m.kind in READ and entry.kind == "bench")
         if readings:
             # gaps at full brace are read on a braced bow, said or not
             walk.braced |= walk.string == "string full" and any(r.kind == "gap" for r in readings)
-            taken = (walk.removed["upper"], walk.removed["lower"])
-            checks.append(Check(entry, len(checks) + 1, readings, walk.string, walk.string_at, taken))
-            walk.removed = {"upper": 0.0, "lower": 0.0}
+            checks.append(Check(entry, len(checks) + 1, readings, walk.string, walk.string_at, tuple(walk.passes)))
+            walk.passes = []
             weights += [(r.draw or 0.0, r.value) for r in readings if r.kind == "weight"]
             last_draw = max([last_draw, *(r.draw for r in readings if r.draw is not None)])
         for m in measures:
-            if m.kind == "removed":
-                walk.removed[m.limb] += m.value
-                walk.pulls = 0
-            elif m.kind == "strokes":
+            if m.kind in ("removed", "strokes"):
+                amount = (m.value, None) if m.kind == "removed" else (None, int(m.value))
+                walk.passes.append(Pass(m.limb, *amount, m.start, m.end))
                 walk.pulls = 0
             elif m.kind == "pulls" and walk.pulls is not None:
                 walk.pulls += int(m.value)
-    taken = (walk.removed["upper"], walk.removed["lower"])
-    return History(checks, taken, walk.pulls, walk.braced, walk.string, last_draw, weights)
+    return History(checks, tuple(walk.passes), walk.pulls, walk.braced, walk.string, last_draw, weights)
 
 
 @dataclass(frozen=True)
@@ -106,6 +137,11 @@ class Bench:
         now: the estimate.
         check: the newest check used, and how many there are.
         trouble: why there is no answer yet.
+        bite: of the tool at hand, as learned from the passes so far.
+        sharper: readings that would tell most.
+        rules: the straight-line rules of the bench, beside the forecast.
+        taken: thickness off so far by what was written down, at the knots, ``(2, KNOTS)`` (m).
+        roots: how far from the bow's centre each limb begins (m).
     """
 
     plan: core.Plan
@@ -118,6 +154,11 @@ class Bench:
     harder: core.Limit | None = None
     advice: core.Advice | None = None
     trouble: str = ""
+    bite: Bite | None = None
+    sharper: tuple[Sharper, ...] = ()
+    rules: tuple[BenchRule, ...] = ()
+    taken: Floats | None = None
+    roots: dict[str, float] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -172,7 +213,8 @@ def bench(build: Build, upto: int | None = None, shop: Shop | None = None) -> Be
         BowyeryError: the design itself cannot be solved.
     """
     found = solution(build.design)
-    past = history(standing_entries(build))
+    roots = tuple(limb.root[0] for limb in found.bow.limbs)
+    past = history(standing_entries(build), (roots[0], roots[1]))
     plan = plan_for(build, found, past.braced, shop or Shop.get())
     checks = past.checks[:upto] if upto else past.checks
     if not checks:
@@ -182,57 +224,111 @@ def bench(build: Build, upto: int | None = None, shop: Shop | None = None) -> Be
             trouble="Nothing has been read yet. Put the string on, pull a little, and write down the first weight.",
         )
     current = not upto or upto >= len(past.checks)
-    pulls, removed = (past.pulls, past.removed) if current else (None, (0.0, 0.0))
+    pulls, passes = (past.pulls, past.passes) if current else (None, ())
     last_draw = max([r.draw or 0.0 for check in checks for r in check.readings])
     key = (
-        found.layout, found.wanted, found.wood, found.bow, [(c.readings, c.string, c.string_at, c.removed) for c in checks],
-        plan, removed, pulls, last_draw,
+        found.layout, found.wanted, found.wood, found.bow, [(c.readings, c.string, c.string_at, c.passes) for c in checks],
+        plan, passes, pulls, last_draw,
     )  # fmt: skip
-    work = partial(_work_out, found, checks, plan, removed, pulls, last_draw)
+    work = partial(_work_out, found, checks, plan, passes, pulls, last_draw)
     try:
-        now, outlook, stand, further, harder, act = computed("tiller", key, work)
+        worked = computed("tiller", key, work)
     except BowyeryError as error:
         return Bench(plan, past, checks[-1], trouble=str(error))
-    return Bench(plan, past, checks[-1], now, outlook, stand, further, harder, act)
+    return changed(worked, history=past, check=checks[-1])
+
+
+LEFT_ON = 0.35  # log stiffness a roughed-out bow is expected to have beyond its design
 
 
 def _work_out(
     found: Solution,
     checks: list[Check],
     plan: core.Plan,
-    removed: tuple[float, float],
+    passes: tuple[Pass, ...],
     pulls: int | None,
     last_draw: float,
-) -> tuple[Estimate, Forecast, core.Balance, core.Limit, core.Limit, core.Advice]:
-    grid, bow, length = found.curve.limbs, found.bow, found.layout.length
-    now = _estimates(grid, bow, length, checks)
-    if any(removed):
+) -> Bench:
+    grid, bow, length = few_cells(found.curve.limbs), found.bow, found.layout.length
+    now, bite, off = _estimates(found, grid, checks)
+    if passes:
         # wood has come off since: what was known of the limbs falls with the cube of their thickness
-        common, ratio = _thinned(grid, (now.common, now.ratio), removed)
-        now = changed(now, common=common, ratio=ratio)
+        taken = _taken(found, passes, bite)
+        known = carried(grid, now.belief, taken)
+        off = off + taken_field(grid, taken)
+        now = changed(now, field=known.mean.reshape(2, KNOTS), covariance=known.covariance)
+    last = checks[-1]
     outlook = forecast(grid, bow, now, plan.full_draw, last_draw, plan.losses)
     stand = core.balance(grid, bow, now, plan.fingers)
+    act = core.advise(grid, bow, now, outlook, stand, plan, last_draw, pulls, last.string.removeprefix("string "))
     further, harder = core.limits(grid, bow, now, outlook, plan, last_draw, not stand.stiffer)
-    act = core.advise(grid, bow, now, outlook, stand, plan, last_draw, pulls)
-    return now, outlook, stand, further, harder, act
+    hung = string_bow(bow, last, length)
+    sharper = would_sharpen(grid, hung, now, _could_read(grid, last))
+    rules = bench_rules(outlook, last_draw)
+    roots = {side: limb.root[0] for side, limb in zip(SIDES, bow.limbs, strict=True)}
+    empty = History([], (), None, False, last.string, last_draw, [])
+    return Bench(plan, empty, None, now, outlook, stand, further, harder, act, "", bite, sharper, rules, off, roots)
 
 
-def _estimates(grid: LimbGrid, bow: Bow, length: float, checks: list[Check]) -> Estimate:
-    """Estimate from the newest check, with what the checks before it taught of the limbs as its start."""
-    expected = (0.0, 0.0)
-    found: Estimate | None = None
-    for check in checks[-6:]:
-        expected = _thinned(grid, expected, check.removed)
-        found = estimate(grid, string_bow(bow, check, length), check.readings, expected)
-        expected = (found.common, found.ratio)
-    assert found is not None
-    return found
+def _could_read(grid: LimbGrid, check: Check) -> tuple[Reading, ...]:
+    """What else could be read at the last check's draw: an edge along the limbs, offsets, tips, gaps, the weight once more."""
+    at = max((r.draw or 0.0) for r in check.readings) or None
+    rows = []
+    for side, name in enumerate(SIDES):
+        places = np.linspace(0.12, 0.85, 7) * float(grid.length[side, 0])
+        rows += [Reading("straight edge", 0.0, name, at, float(place), 0.15) for place in places]
+        rows += [Reading("offset", 0.0, name, at, float(place)) for place in places[1:-1]]
+        rows += [Reading("tip height", 0.0, name, at)] if at else []
+        rows += [Reading("gap", 0.0, name)] if check.string != "string long" else []
+    return tuple(rows) + ((Reading("weight", 0.0, draw=at),) if at else ())
 
 
-def _thinned(grid: LimbGrid, logs: tuple[float, float], removed: tuple[float, float]) -> tuple[float, float]:
-    depth = np.median(grid.depth[:, 0], axis=-1)
-    fall = 3 * np.log(np.maximum(1 - np.array(removed) / depth, 0.2))
-    return logs[0] + float(fall.mean()), logs[1] + float(fall[0] - fall[1])
+def _estimates(found: Solution, grid: LimbGrid, checks: list[Check]) -> tuple[Estimate, Bite, Floats]:
+    """Estimate from the newest check, with what the checks before it taught; the tool's bite; and what has come off."""
+    bow, length = found.bow, found.layout.length
+    belief: Belief = first_belief(grid, LEFT_ON)
+    bite = first_bite("scraper", found.wood.density, found.layout.width)
+    off, now = np.zeros((2, KNOTS)), None
+    for check in checks[-8:]:
+        taken = _taken(found, check.passes, bite)
+        before, belief = belief, carried(grid, belief, taken)
+        off = off + taken_field(grid, taken)
+        now = estimate(grid, string_bow(bow, check, length), check.readings, belief)
+        bite = _taught(grid, bite, check.passes, taken, before, now)
+        belief = now.belief
+    assert now is not None
+    return now, bite, off
+
+
+def _taken(found: Solution, passes: tuple[Pass, ...], bite: Bite) -> tuple[Taken, ...]:
+    """Passes in the core's terms: places from the limb's root, strokes as thickness by the bite as known."""
+    rows = []
+    for one in passes:
+        root = found.bow.limbs[SIDES.index(one.limb)].root[0]
+        start, end = (None if v is None else max(0.0, v - root) for v in (one.start, one.end))
+        if end is not None and start is not None and end <= start:
+            continue  # within the handle: nothing that bends
+        thick = one.thickness if one.thickness is not None else (one.strokes or 0) * bite.thickness
+        spread = 0.2 if one.thickness is not None else min(0.6, float(np.hypot(bite.spread, 0.15)))
+        rows.append(Taken(one.limb, thick, start, end, spread))
+    return tuple(rows)
+
+
+def _taught(
+    grid: LimbGrid, bite: Bite, passes: tuple[Pass, ...], taken: tuple[Taken, ...], before: Belief, now: Estimate
+) -> Bite:
+    """What a check showed of the strokes before it: where only strokes were counted, the fall there against the belief."""
+    counted = [one for one in passes if one.strokes]
+    if not counted or len(counted) < len(passes) or len(taken) < len(passes):
+        return bite
+    for one, there in zip(counted, taken, strict=True):
+        where = taken_field(grid, (changed(there, thickness=1.0),))
+        pick = (where / max(float(where.sum()), 1e-9)).ravel()
+        fall = float(pick @ (before.mean - now.field.ravel()))
+        spread = float(np.sqrt(pick @ (before.covariance + now.covariance) @ pick)) / 3
+        depth = float(np.median(grid.depth[SIDES.index(one.limb), 0]))
+        bite = learned(bite, one.strokes or 1, depth * (1 - float(np.exp(-fall / 3))), depth * spread)
+    return bite
 
 
 @dataclass(frozen=True)
@@ -268,7 +364,7 @@ def hanging(found: Solution, state: Bench) -> Hanging | None:
         return result
 
     def work() -> Hanging:
-        as_is = bents(grid.stiffened(stiffness_factors(state.now)), bow, at, True)
+        as_is = bents(grid.stiffened(stiffness_factors(state.now, grid)), bow, at, True)
         return Hanging(as_is, bents(grid, changed(found.bow, hold=bow.hold), at, False), at)
 
     key = (
@@ -278,8 +374,7 @@ def hanging(found: Solution, state: Bench) -> Hanging | None:
         bow.brace_height,
         bow.string_length,
         at,
-        state.now.upper,
-        state.now.lower,
+        state.now.field.tobytes(),
     )
     try:
         return computed("hanging", key, work)

@@ -2,6 +2,7 @@
 
 from uuid import uuid4
 
+import numpy as np
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
@@ -9,13 +10,15 @@ from django.views.decorators.http import require_GET, require_POST
 
 from bowyery.design import Solution
 from bowyery.errors import UnreadableError
+from bowyery.tiller.estimate import NINETY
+from bowyery.tiller.readings import SIDES
 from fellwind.builds import bench as log
 from fellwind.builds.forms import LineForm, ReadingForm, RemovalForm
 from fellwind.builds.models import Build
 from fellwind.builds.views import get_build, head
 from fellwind.designs import services as designs
 from fellwind.drawing.curve import CurveData, curve_picture
-from fellwind.drawing.ruler import ruler_for, ruler_picture, small_outline
+from fellwind.drawing.ruler import TillerData, ruler_for, ruler_picture, small_outline, tiller_tracks
 from fellwind.drawing.tree import tree_picture
 from fellwind.tiller import services, words
 from fellwind.workshop.context import units_of
@@ -64,12 +67,16 @@ def _said(build: Build, state: services.Bench, shown: Units) -> dict[str, object
         "ruler_words": RULER_WORDS[build.ruler],
     }
     if state.advice and state.stand and state.further and state.harder:
+        roots = state.roots
         on = on_rulers(state.further.value, build.design.handle_depth)[build.ruler]
         context |= {
             "further": words.readable_draw(on, shown),
             "further_why": words.why(state.further, True),
             "harder_why": words.why(state.harder, False),
-            "said": words.say(state.advice, state.stand, state.plan, shown),
+            "said": words.say(state, shown),
+            "places": words.places_words(state.advice, roots, shown),
+            "sharper": [words.sharper_words(one, roots, shown) for one in state.sharper[:2] if one.gain > 0.03],
+            "rules": [words.rule_words(rule, shown) for rule in state.rules],
             "balance": words.balance_words(state.stand, shown),
             "wild": [state.check.entry.measures.all()[i].text for i in state.now.wild] if state.check and state.now else [],
         }
@@ -80,9 +87,12 @@ def _pictures(build: Build, found: Solution, state: services.Bench, shown: Units
     design = build.design
     take = {}
     if state.advice:
-        take = {r.limb: f"take {shown.shaving(r.thickness)}" for r in state.advice.removals}
+        off = state.advice.removal
+        take = {side: f"take up to {shown.shaving(float(off[k].max()))}" for k, side in enumerate(SIDES) if off[k].any()}
     data = designs.ruler_data(found, take=take)
     context: dict[str, object] = {"ruler": ruler_picture(data, shown)}
+    if state.now is not None and state.advice is not None:
+        context["tracks"] = tiller_tracks(data, _tracks(state), shown)
     hung = services.hanging(found, state)
     if hung is not None and state.further is not None:
         title = (
@@ -106,6 +116,18 @@ def _pictures(build: Build, found: Solution, state: services.Bench, shown: Units
             shown,
         )  # fmt: skip
     return context
+
+
+def _tracks(state: services.Bench) -> TillerData:
+    """The estimate against the wanted state, what to take, and what came off, for the ruler."""
+    now, advice = state.now, state.advice
+    assert now is not None and advice is not None
+    level = now.field - advice.wanted if advice.wanted is not None else now.field - now.field.mean()
+    wide = NINETY * now.spread
+    places = {name: tuple((p.limb, state.roots[p.limb] + p.start, state.roots[p.limb] + p.end) for p in rows)
+              for name, rows in (("weak", advice.weak), ("stiff", advice.stiff))}  # fmt: skip
+    taken = state.taken if state.taken is not None else 0 * now.field
+    return TillerData(np.expm1(level), np.expm1(level - wide), np.expm1(level + wide), advice.removal, taken, **places)
 
 
 @require_GET

@@ -12,7 +12,8 @@ from bowyery import pencil
 from bowyery.design import Solution
 from bowyery.materials import fibre
 from bowyery.strings import plan_string
-from bowyery.tiller.readings import Reading, model
+from bowyery.tiller.estimate import KNOTS, few_cells, predict
+from bowyery.tiller.readings import SIDES, Reading
 from bowyery.units import GRAIN, IMPERIAL, INCH, POUND_FORCE, fraction_text
 from fellwind.builds import bench
 from fellwind.builds.models import STAGES, Build, Entry, Measure, Wait
@@ -134,25 +135,39 @@ class _Loader:
         draws: tuple[float, ...],
         string: str,
         at: float,
+        stiff_place: float = 0.0,
+        edge: bool = False,
     ) -> str:
-        """What a maker would read on limbs of this stiffness against the design, to the nearest mark."""
-        check = Check(Entry(), 0, (), f"string {string}", at * INCH, (0.0, 0.0))
+        """What a maker would read on limbs of this stiffness against the design, to the nearest mark.
+
+        ``stiff_place`` makes the middle of the upper limb stiffer by so much (log); with ``edge`` a straight edge is slid along.
+        """
+        check = Check(Entry(), 0, (), f"string {string}", at * INCH, ())
         bow = string_bow(found.bow, check, found.layout.length)
         asked = [Reading("weight", 0.0, draw=d * INCH) for d in draws]
         braced = string != "long"
         asked += [Reading("gap", 0.0, "upper"), Reading("gap", 0.0, "lower")] if braced else []
         last = draws[-1] * INCH
         asked += [] if braced else [Reading("tip height", 0.0, "upper", last), Reading("tip height", 0.0, "lower", last)]
-        ratio = float(np.log(stiffness[0] / stiffness[1]))
-        values = model(found.curve.limbs, bow, tuple(asked), np.array([ratio])).values[0]
-        mean = float(np.sqrt(stiffness[0] * stiffness[1]))
+        root = found.bow.upper.root[0]
+        if edge:
+            places = (11, 14, 17, 20, 24, 28)
+            asked += [
+                Reading("straight edge", 0.0, side, last, place * INCH - root, 6 * INCH) for side in SIDES for place in places
+            ]
+        field = np.log(np.array(stiffness))[:, None] + np.zeros((2, KNOTS))
+        field[0] += stiff_place * np.exp(-(((np.linspace(0, 1, KNOTS) - 0.45) / 0.14) ** 2))
+        values = predict(few_cells(found.curve.limbs), bow, tuple(asked), field[None], False).values[0]
         parts = [f"string {string} {fraction_text(at, 4, plain=True)}"]
         for reading, value in zip(asked, values, strict=True):
             if reading.kind == "weight":
-                pounds = round(value * mean / POUND_FORCE * 2) / 2
+                pounds = round(value / POUND_FORCE * 2) / 2
                 parts.append(f"{pounds:g} at {fraction_text((reading.draw or 0) / INCH, 8, plain=True)}")
             elif reading.kind == "gap":
                 parts.append(f"{reading.limb} gap {fraction_text(value / INCH, 16, plain=True)}")
+            elif reading.kind == "straight edge":
+                place = fraction_text(((reading.at or 0.0) + root) / INCH, 4, plain=True)
+                parts.append(f"{reading.limb} edge {fraction_text(max(value, 0.0004) / INCH, 64, plain=True)} at {place}")
             else:
                 down, at_draw = fraction_text(value / INCH, 8, plain=True), fraction_text(last / INCH, 8, plain=True)
                 parts.append(f"{reading.limb} tip {down} at {at_draw}")
@@ -190,10 +205,11 @@ class _Loader:
             (2, (1.41, 1.27), (14, 17, 19), "full", 6, "off upper 0.012, off lower 0.006, 25 pulls, 25 min"),
         )
         for days, stiffness, draws, string, at, removal in steps:
-            self._line(build, "tiller", days, 11, self._check(build, found, stiffness, draws, string, at) + ", 15 min")
+            read = self._check(build, found, stiffness, draws, string, at, 0.17, string == "full")
+            self._line(build, "tiller", days, 11, read + ", 15 min")
             self._line(build, "tiller", days, 14, removal)
         slip = self._line(build, "tiller", 1, 9, "string full 6, 73 at 20")
-        fresh = self._check(build, found, (1.30, 1.18), (16, 19, 21), "full", 6)
+        fresh = self._check(build, found, (1.30, 1.18), (16, 19, 21), "full", 6, 0.17, True)
         right = self._line(build, "tiller", 1, 9, fresh + ", 20 min")
         Entry.objects.filter(pk=right.pk).update(corrects=slip, at=self.ago(1, 9))
 

@@ -41,6 +41,10 @@ class Units:
         """A thickness to take off: thousandths of an inch or hundredths of a millimetre."""
         return f"{metres / units.INCH:.3f} in" if self.imperial else f"{metres * 1000:.2f} mm"
 
+    def fine_length(self, metres: float) -> str:
+        """A small gap: 64ths of an inch or tenths of a millimetre."""
+        return units.write_length(metres, self.world, 64) if self.imperial else f"{metres * 1000:.1f} mm"
+
     def weight(self, newtons: float) -> str:
         return units.write_weight(newtons, self.world)
 

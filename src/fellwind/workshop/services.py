@@ -99,7 +99,7 @@ def _row(build: Build, now: timezone.datetime, shown: Units, bench_shop: tiller.
         except BowyeryError:
             bench = None
         if bench is not None and bench.advice is not None and bench.stand is not None:
-            act = words.say(bench.advice, bench.stand, bench.plan, shown).short.capitalize()
+            act = words.say(bench, shown).short.capitalize()
             take = {r.limb: "" for r in bench.advice.removals}
     picture = small_outline(designs.ruler_data(found, take=take)) if found else ""
     return Row(build, picture, build_knots(build, now), act, state, ready, build.spent or 0)

@@ -1,0 +1,106 @@
+"""What could still be done with a bow that came out too light or was damaged, side by side.
+
+The bow as estimated is taken as a bow of the design's wood whose thickness stands where the estimate puts it, and is
+then shortened, heated, backed, patched or left (:mod:`bowyery.changes` says what each is reckoned as).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+from functools import partial
+
+import numpy as np
+
+from bowyery.bow import Bow, Limb
+from bowyery.changes import Outcome, backed, heated, outcomes, shortened
+from bowyery.errors import BowyeryError, DescriptionError
+from bowyery.materials import Material
+from bowyery.section import Floats
+from bowyery.tiller.estimate import KNOTS, Estimate
+from bowyery.tiller.readings import SIDES
+
+
+def as_estimated(bow: Bow, now: Estimate) -> Bow:
+    """The design's bow with the thickness that the estimate stands for."""
+    limbs = []
+    for side, limb in enumerate(bow.limbs):
+        logs = np.interp(limb.at / limb.at[-1], np.linspace(0.0, 1.0, KNOTS), now.field[side])
+        limbs.append(replace(limb, thickness=limb.thickness * np.exp(logs / 3)))
+    return replace(bow, upper=limbs[0], lower=limbs[1])
+
+
+def patched(bow: Bow, limb: str, start: float, end: float, thickness: float) -> Bow:
+    """Glue a patch of the bow's own wood on the belly between two places of a limb, run out at its ends.
+
+    Args:
+        bow: the bow.
+        limb: upper or lower.
+        start, end: from the root (m).
+        thickness: of the patch in its middle (m).
+
+    Raises:
+        DescriptionError: the patch lies off the limb, or has no length or thickness.
+    """
+    if limb not in SIDES:
+        raise DescriptionError("A patch lies on one limb.", "patch")
+    side = SIDES.index(limb)
+    one: Limb = bow.limbs[side]
+    if not (0 <= start < end <= one.length and thickness > 0):
+        raise DescriptionError("The patch must lie on the limb and have some thickness.", "patch")
+    middle, half = 0.5 * (start + end), 0.5 * (end - start)
+    at = np.unique(np.concatenate([one.at, [start, middle - 0.5 * half, middle, middle + 0.5 * half, end]]))
+    hump: Floats = thickness * np.clip(2 * (1 - np.abs(at - middle) / half), 0.0, 1.0)
+    moved = replace(
+        one,
+        at=at,
+        width=np.interp(at, one.at, one.width),
+        thickness=np.interp(at, one.at, one.thickness) + hump,
+        layers=tuple(
+            la if la.thickness is None else replace(la, thickness=np.interp(at, one.at, la.thickness + 0 * one.at))
+            for la in one.layers
+        ),
+    )
+    return replace(bow, upper=moved) if side == 0 else replace(bow, lower=moved)
+
+
+def rescues(
+    bow: Bow,
+    now: Estimate,
+    draw: float,
+    cuts: Sequence[float],
+    backing: tuple[Material, float] | None = None,
+    patch: tuple[str, float, float, float] | None = None,
+) -> tuple[tuple[str, float, Outcome], ...]:
+    """Predicted results side by side: what is done, by how much (m), and what it comes to at full draw.
+
+    Args:
+        bow: the design's.
+        now: the estimate.
+        draw: full draw (m).
+        cuts: lengths to take off each end (m).
+        backing: a material and the thickness of its dried layer (m), to be tried on the back.
+        patch: limb, start, end (from the root) and thickness (m), to be tried on a weak place.
+
+    Returns:
+        Rows of accept, shorten, heat, back and patch; one that cannot be solved says why.
+    """
+    whole = as_estimated(bow, now)
+    ways: list[tuple[str, float, Callable[[], Bow]]] = [("accept", 0.0, lambda: whole)]
+    ways += [("shorten", cut, partial(shortened, whole, cut)) for cut in cuts]
+    ways.append(("heat", 0.0, partial(heated, whole)))
+    if backing is not None:
+        ways.append(("back", backing[1], partial(backed, whole, backing[0], backing[1])))
+    if patch is not None:
+        ways.append(("patch", patch[3], partial(patched, whole, *patch)))
+    made: list[tuple[int, Bow]] = []
+    rows: list[Outcome | None] = [None] * len(ways)
+    for k, (name, _, make) in enumerate(ways):
+        try:
+            made.append((k, make()))
+        except BowyeryError as error:
+            rows[k] = Outcome(name, whole, trouble=getattr(error, "reason", str(error)))
+    found = outcomes([(ways[k][0], one) for k, one in made], draw)
+    for (k, _), outcome in zip(made, found, strict=True):
+        rows[k] = outcome
+    return tuple((name, by, row) for (name, by, _), row in zip(ways, rows, strict=True) if row is not None)
