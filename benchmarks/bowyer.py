@@ -32,8 +32,9 @@ from bowyery.errors import BowyeryError  # noqa: E402
 from bowyery.layout import METRIC_ROUNDING, Layout, Wanted  # noqa: E402
 from bowyery.materials import at_moisture, material  # noqa: E402
 from bowyery.practice import VirtualStave, drawn_state, exercise, new_stave, pull, reached, read_stave, scrape  # noqa: E402
+from bowyery.statics import brace_bow  # noqa: E402
 from bowyery.tiller.advice import Plan, advise, balance, limits  # noqa: E402
-from bowyery.tiller.estimate import Belief, Taken, carried, estimate, few_cells, first_belief  # noqa: E402
+from bowyery.tiller.estimate import KNOTS, Belief, Taken, carried, estimate, even_estimate, few_cells, first_belief  # noqa: E402
 from bowyery.tiller.forecast import forecast  # noqa: E402
 from bowyery.tiller.readings import SIDES, Reading  # noqa: E402
 from bowyery.tiller.set import Profile, with_profiles  # noqa: E402
@@ -85,16 +86,16 @@ def on_the_tree(bow: Bow, string: str, length: float) -> Bow:
     return replace(bow, hold=hold, brace_height=bow.brace_height if string == "full" else 0.08)
 
 
-def asked(limbs: LimbGrid, draw: float, braced: bool, sparse: bool) -> tuple[Reading, ...]:
-    """What is read at a check: weights on the way, gaps at the fades; and with more time the tips and a straight edge slid along."""
-    rows = [Reading("weight", 0.0, draw=share * draw) for share in (0.75, 0.88, 1.0)]
+def asked(limbs: LimbGrid, least: float, draw: float, braced: bool, sparse: bool) -> tuple[Reading, ...]:
+    """What is read at a check: weights on the way and gaps at the fades; and tips and an 8 in edge slid along, with more time."""
+    rows = [Reading("weight", 0.0, draw=least + share * (draw - least)) for share in (0.6, 0.8, 1.0)]
     for side, name in enumerate(SIDES):
         if braced:
             rows.append(Reading("gap", 0.0, name))
         if not sparse:
             rows.append(Reading("tip height", 0.0, name, draw))
-            places = np.linspace(0.1, 0.88, 8) * limbs.length[side, 0]
-            rows += [Reading("straight edge", 0.0, name, draw, float(at), 6 * INCH) for at in places]
+            places = np.linspace(0.12, 0.88, 11) * limbs.length[side, 0]
+            rows += [Reading("straight edge", 0.0, name, draw, float(at), 8 * INCH) for at in places]
     return tuple(rows)
 
 
@@ -111,6 +112,17 @@ def profiled(limbs: LimbGrid, stave: VirtualStave, rng: np.random.Generator) -> 
     return with_profiles(limbs, profiles)
 
 
+def _lean(found: Solution, plan: Plan, means: np.ndarray) -> float:
+    """By how much (log) the upper limb bends more against the lower than any relation the hold asks for."""
+    few, shifts = few_cells(found.curve.limbs), np.linspace(-0.3, 0.3, 13)
+    fields = np.stack([0.5 * shifts, -0.5 * shifts], 1)[..., None] + np.zeros((1, 1, KNOTS))
+    stands = [balance(few, found.bow, replace(even_estimate(few, 0.0), field=one), plan.fingers) for one in fields]
+    gaps = np.array([s.gap for s in stands])
+    low, high = (float(np.interp(g, gaps[::-1], -shifts[::-1])) for g in stands[0].wanted)
+    lean = float(np.log(means[0] / means[1]))
+    return max(0.0, lean - high) + min(0.0, lean - low)
+
+
 def judged(stave: VirtualStave, found: Solution, plan: Plan, checks: int, past: int, ended: str) -> Outcome:
     """How the stave ended, against the truth."""
     keep = (1 - plan.losses.finishing) * (1 - plan.losses.shooting)
@@ -125,7 +137,8 @@ def judged(stave: VirtualStave, found: Solution, plan: Plan, checks: int, past: 
     near = np.exp(-0.5 * ((share[:, None] - share) / 0.05) ** 2)  # as seen over a hand's breadth
     smooth = (near @ ratio.T).T / near.sum(1)
     inner = (share > 0.03) & (share < EVEN_TO)
-    even = smooth[:, inner] / smooth[:, inner].mean()
+    even = smooth[:, inner] / smooth[:, inner].mean(1, keepdims=True)
+    even *= np.exp(np.array([[0.5], [-0.5]]) * _lean(found, plan, smooth[:, inner].mean(1)))
     length = stave.limbs.length[:, 0]
     lever = (1 - (np.arange(few.cells) + 0.5) / few.cells) * length[:, None]
     follow = float((stave.set * lever).sum(1).mean() * length.mean() / few.cells)
@@ -144,7 +157,8 @@ def by_advice(stave: VirtualStave, found: Solution, rng: np.random.Generator, sp
     stave = exercise(stave, 25)
     for _ in range(60):
         bow = on_the_tree(found.bow, string, length)
-        draw = reached(stave, bow, further, 0.98 * harder)
+        least = float(brace_bow(stave.grid(), bow).least_draw[0])
+        draw = reached(stave, bow, max(further, least + 0.03), 0.98 * harder)
         weight = drawn_state(stave, bow, draw)[0]
         past += weight > 1.005 * plan.wanted_weight
         stave = pull(stave, bow, draw)
@@ -152,7 +166,7 @@ def by_advice(stave: VirtualStave, found: Solution, rng: np.random.Generator, sp
             return judged(stave, found, plan, checks, past, "broke")
         if not sparse:  # unstrung for the next pass anyway: its bend is measured again, with the set it has taken
             limbs = profiled(base, stave, rng)
-        readings = read_stave(stave, bow, asked(limbs, draw, string != "long", sparse), rng)
+        readings = read_stave(stave, bow, asked(limbs, least, draw, string != "long", sparse), rng)
         checks, last = checks + 1, max(last, draw)
         if taken and belief is not None:
             belief = carried(limbs, belief, taken)
@@ -167,7 +181,7 @@ def by_advice(stave: VirtualStave, found: Solution, rng: np.random.Generator, sp
         moved = limit.value > further + 0.006
         further, harder = limit.value, hard.value
         if said.act in ("take", "balance"):
-            taken = tuple(Taken(r.limb, r.thickness, r.start, r.end) for r in said.removals)
+            taken = tuple(Taken(side, 0.0, spread=0.12, shaded=tuple(said.removal[k])) for k, side in enumerate(SIDES))
             stave = exercise(scrape(stave, taken, rng), said.pulls)
         if said.string != string:
             string, moved = said.string, True
@@ -243,7 +257,11 @@ def one(number: int, sparse: bool) -> tuple[Outcome, Outcome | None, float]:
             rule = by_rule(stave, found, np.random.default_rng([21, number]))
         except BowyeryError:  # so weak a place that it no longer braces
             rule = Outcome(np.nan, np.nan, 0, np.nan, True, 0, "ruined")
-    return by_advice(stave, found, np.random.default_rng([22, number]), sparse), rule, hinge
+    try:
+        told = by_advice(stave, found, np.random.default_rng([22, number]), sparse)
+    except BowyeryError:
+        told = Outcome(np.nan, np.nan, 0, np.nan, True, 0, "ruined")
+    return told, rule, hinge
 
 
 def told(title: str, rows: list[Outcome], hinges: list[float], within: float) -> str:
@@ -257,11 +275,14 @@ def told(title: str, rows: list[Outcome], hinges: list[float], within: float) ->
     good = np.abs(off) <= within
     lines = [
         title,
-        f"  within ±{within:g} lb of the wanted weight    {good.mean() * 100:5.1f} %   (off: mean {np.nanmean(off):+.2f} lb, deviation {np.nanstd(off):.2f} lb)",
-        f"  within 10 % of the wanted bend everywhere, no hinge deeper than 25 %   {(uneven[shallow] <= 0.1).mean() * 100:5.1f} %   (median of the worst place {np.nanmedian(uneven[shallow]) * 100:.1f} %)",
+        f"  within ±{within:g} lb of the wanted weight: {good.mean() * 100:.1f} %"
+        f" (off: mean {np.nanmean(off):+.2f} lb, deviation {np.nanstd(off):.2f} lb)",
+        f"  within 10 % of the wanted bend everywhere, no hinge deeper than 25 %: {(uneven[shallow] <= 0.1).mean() * 100:.1f} %"
+        f" (worst place: median {np.nanmedian(uneven[shallow]) * 100:.1f} %)",
         f"  checks: median {np.median(checks):.0f}, nine in ten within {np.quantile(checks, 0.9):.0f}",
-        f"  taken too much (lighter by more than a pound)   {(off < -1).mean() * 100:5.1f} %",
-        f"  set of the tips: mean {np.nanmean(follow) * 1000:.1f} mm;  broken {(~whole).mean() * 100:.1f} %;  pulls past the wanted weight: {sum(o.past for o in rows)}",
+        f"  taken too much (lighter by more than a pound): {(off < -1).mean() * 100:.1f} %",
+        f"  set of the tips: mean {np.nanmean(follow) * 1000:.1f} mm; broken {(~whole).mean() * 100:.1f} %;"
+        f" pulls past the wanted weight: {sum(o.past for o in rows)}",
     ]
     return "\n".join(lines)
 

@@ -13,9 +13,10 @@ import numpy as np
 from bowyery import statics
 from bowyery.bow import Bow, LimbGrid
 from bowyery.elastica import shapes
+from bowyery.errors import SolveError
 from bowyery.section import Floats
 from bowyery.strain import surface_strain
-from bowyery.tiller.estimate import KNOTS, Estimate, Taken, at_nodes, few_cells, stiffness_factors, taken_field
+from bowyery.tiller.estimate import KNOTS, Estimate, at_nodes, few_cells, stiffness_factors
 from bowyery.tiller.forecast import Forecast, Losses
 from bowyery.tiller.readings import brace_gaps
 from bowyery.tiller.target import Place, Removal, feathered, removals_of, uneven_places, wanted_state, weights_of
@@ -29,6 +30,7 @@ FAIR_PART = 0.65
 DONE = 1.012  # of the weight to stop at: within what a scale tells
 # Weight at full draw over the one to stop at, below which a bow is braced low, and fully; and how nearly the limbs agree.
 BRACE_LOW, BRACE_FULL, AGREE = 1.35, 1.15, 0.15
+LOW_BRACE, BRACE_USE = 0.5, 0.7  # of the full brace height; of the strain limit that bracing alone may take
 SHIFTS = np.linspace(-0.4, 0.4, 9)
 
 # Wanted gap at the upper fade less that at the lower, low and high end (m), by the fingers on the string.
@@ -129,7 +131,7 @@ class Advice:
         gap_after: upper less lower gap after the removals (m).
         check_after: a draw already reached (m), and the weight there after the removals (N), to check the work by.
         weak, stiff: places that bend too much, which are left alone, and too little.
-        removal: thickness to take at the knots, ``(2, KNOTS)`` (m).
+        removal: thickness to take at the knots, ``(2, KNOTS)`` (m), for shading the limbs; the removals say it in words.
         string: which string to have on at the next check: long, low or full.
         wanted: log stiffness that every place should have, ``(2, KNOTS)``, as if nothing were too weak for it.
     """
@@ -249,7 +251,7 @@ def advise(
     weight = outlook.now.middle
     if pulls is not None and pulls < ENOUGH_PULLS:
         return Advice("exercise", (), PULLS_AFTER_REMOVAL - pulls, weight, stand.gap, string=string)
-    next_string = _ladder(outlook, stand, plan, string)
+    next_string = _ladder(limbs, bow, estimate, weight / plan.stop_at, stand, plan, string)
     fair = FAIR_PART - min(0.3, 2.0 * max(estimate.common_spread, estimate.ratio_spread))
     ratio = stand.ratio_wanted if stand.stiffer else estimate.ratio
     # near the weight most of what is left may go: its band is narrow then
@@ -270,7 +272,6 @@ def advise(
     if not removals:
         act = "brace" if next_string != string else _without_wood(outlook, plan, last_draw)
         return Advice(act, (), 0, weight, stand.gap, None, weak, stiff, string=next_string, wanted=level)
-    removal = taken_field(limbs, tuple(Taken(r.limb, r.thickness, r.start, r.end) for r in removals))
     after = estimate.field + 3 * np.log(np.maximum(1 - removal / target.thickness, 0.2))
     least = float(outlook.draws[1])
     at = float(np.clip(last_draw, least, plan.full_draw))
@@ -279,14 +280,29 @@ def advise(
     return Advice(act, removals, PULLS_AFTER_REMOVAL, full, gap, (at, there), weak, stiff, removal, next_string, level)
 
 
-def _ladder(outlook: Forecast, stand: Balance, plan: Plan, string: str) -> str:
-    """The string for the next check: up one step once the limbs agree about enough and are light enough to be braced."""
-    heavy = outlook.now.middle / plan.stop_at
-    if string == "long" and heavy <= BRACE_LOW and stand.by <= AGREE:
-        return "low"
-    if string == "low" and heavy <= BRACE_FULL and stand.by <= AGREE:
-        return "full"
+def _ladder(limbs: LimbGrid, bow: Bow, estimate: Estimate, heavy: float, stand: Balance, plan: Plan, string: str) -> str:
+    """The string for the next check: up one step once the limbs agree, and are light and thin enough to be braced so high."""
+    steps = (
+        ("long", "low", BRACE_LOW, LOW_BRACE * (bow.brace_height or 0.15)),
+        ("low", "full", BRACE_FULL, bow.brace_height or 0.15),
+    )
+    for now, after, least, height in steps:
+        if string == now and heavy <= least and stand.by <= AGREE:
+            spare = _brace_strain(limbs, bow, estimate, height) <= BRACE_USE * plan.strain_limit
+            return after if spare else string
     return string
+
+
+def _brace_strain(limbs: LimbGrid, bow: Bow, estimate: Estimate, height: float) -> float:
+    """Greatest surface strain of the limbs as estimated at a brace height; thicker limbs are strained more."""
+    few = few_cells(limbs)
+    now = few.stiffened(stiffness_factors(estimate, few))
+    try:
+        braced = statics.brace(now, bow.hold, np.array([height]))
+    except SolveError:
+        return float("inf")
+    strain = surface_strain(shapes(now, np.stack([braced.tension] * 2), braced.p))[:, 0]
+    return float((strain * np.exp(at_nodes(estimate.field, few.cells) / 3)).max())
 
 
 def _without_wood(outlook: Forecast, plan: Plan, last_draw: float) -> Act:

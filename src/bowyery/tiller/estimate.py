@@ -252,6 +252,7 @@ class Taken:
         thickness: mean thickness taken there (m).
         start, end: from the root (m); the whole limb without them.
         spread: one standard deviation of the thickness, as a share of it.
+        shaded: thickness at the knots instead, where the limb was shaded by the picture and not by words, ``(KNOTS,)`` (m).
     """
 
     limb: str
@@ -259,6 +260,7 @@ class Taken:
     start: float | None = None
     end: float | None = None
     spread: float = 0.2
+    shaded: tuple[float, ...] | None = None
 
 
 FEATHER = 0.05  # a removal runs out over about so far (m)
@@ -269,6 +271,9 @@ def taken_field(limbs: LimbGrid, taken: tuple[Taken, ...]) -> Floats:
     field = np.zeros((2, KNOTS))
     for one in taken:
         side = SIDES.index(one.limb)
+        if one.shaded is not None:
+            field[side] += np.maximum(one.shaded, 0.0)
+            continue
         length = float(limbs.length[side, 0])
         at = np.linspace(0.0, length, KNOTS)
         start, end = one.start or 0.0, length if one.end is None else one.end
