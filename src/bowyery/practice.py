@@ -89,10 +89,10 @@ def new_stave(
     bow: Bow,
     wood: Material,
     rng: np.random.Generator,
-    left_on: tuple[float, float] = (0.12, 0.22),
+    left_on: tuple[float, float] = (0.16, 0.26),
     knots: int = 1,
     hinge: float = 0.0,
-    crook: float = 0.15,
+    crook: float = 0.08,
 ) -> VirtualStave:
     """Rough out a stave for a design.
 

@@ -13,7 +13,7 @@ import numpy as np
 from bowyery import statics
 from bowyery.bow import Bow, LimbGrid
 from bowyery.elastica import shapes
-from bowyery.errors import SolveError
+from bowyery.errors import SolveError, StringTooShortError
 from bowyery.section import Floats
 from bowyery.strain import surface_strain
 from bowyery.tiller.estimate import KNOTS, Estimate, at_nodes, few_cells, stiffness_factors
@@ -26,11 +26,11 @@ ENOUGH_PULLS = 20
 PULLS_AFTER_REMOVAL = 25
 BEGINNER_SHARE = 0.75
 DRAW_STEP = INCH
-FAIR_PART = 0.65
+FAIR_PART = 0.6
 DONE = 1.012  # of the weight to stop at: within what a scale tells
 # Weight at full draw over the one to stop at, below which a bow is braced low, and fully; and how nearly the limbs agree.
 BRACE_LOW, BRACE_FULL, AGREE = 1.35, 1.15, 0.15
-LOW_BRACE, BRACE_USE = 0.5, 0.7  # of the full brace height; of the strain limit that bracing alone may take
+LOW_BRACE, BRACE_USE = 0.5, 0.8  # of the full brace height; of the strain limit that bracing alone may take
 SHIFTS = np.linspace(-0.4, 0.4, 9)
 
 # Wanted gap at the upper fade less that at the lower, low and high end (m), by the fingers on the string.
@@ -299,8 +299,10 @@ def _brace_strain(limbs: LimbGrid, bow: Bow, estimate: Estimate, height: float) 
     now = few.stiffened(stiffness_factors(estimate, few))
     try:
         braced = statics.brace(now, bow.hold, np.array([height]))
-    except SolveError:
+    except StringTooShortError:
         return float("inf")
+    except SolveError:  # a bow that follows its string may hang slack at a low brace: no strain there
+        return 0.0
     strain = surface_strain(shapes(now, np.stack([braced.tension] * 2), braced.p))[:, 0]
     return float((strain * np.exp(at_nodes(estimate.field, few.cells) / 3)).max())
 

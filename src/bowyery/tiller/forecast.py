@@ -8,6 +8,7 @@ import numpy as np
 
 from bowyery import statics
 from bowyery.bow import Bow, LimbGrid
+from bowyery.errors import NotConvergedError
 from bowyery.section import Floats
 from bowyery.tiller.estimate import NINETY, Estimate, at_nodes, few_cells, stiffness_factors
 
@@ -91,7 +92,12 @@ def forecast(limbs: LimbGrid, bow: Bow, estimate: Estimate, full_draw: float, la
     start = float(braced.least_draw[0])
     # a hanging string pulls nothing at first: the curve starts a little beyond
     draws = np.linspace(start * (1.01 if braced.slack else 1 + 1e-9), full_draw, 24)
-    drawn = statics.draw(now.repeated(draws.size), bow.hold, statics.repeated(braced, draws.size), draws)
+    many, each = now.repeated(draws.size), statics.repeated(braced, draws.size)
+    try:
+        drawn = statics.draw(many, bow.hold, each, draws)
+    except NotConvergedError:  # of a crooked bow the very first of the draw may not be found
+        draws = np.linspace(1.04 * start, full_draw, draws.size)
+        drawn = statics.draw(many, bow.hold, each, draws)
     to_go = np.maximum(0.0, draws - max(last_draw, start)) / full_draw
     whole, slope = weight_gradient(limbs, bow, estimate, full_draw)
     known = float(np.sqrt(slope @ estimate.covariance @ slope)) / whole

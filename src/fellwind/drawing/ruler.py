@@ -44,7 +44,8 @@ class RulerData:
         upper, lower: the limbs.
         handle_depth, handle_width: of the grip (m).
         working, rupture: strains.
-        take: share of thickness to take off per limb, where advice says so.
+        take: what to take off per limb, in words, where advice says so.
+        spans: where on the limb, from the centre (m); all of it without.
         former: an earlier state, drawn faint.
         layered: the strain track shows what share of what its layers bear each place is bent to.
         second: length of a back-bow and its width at the grip and at the ends (m), or None.
@@ -57,6 +58,7 @@ class RulerData:
     working: float
     rupture: float
     take: dict[str, str] = field(default_factory=dict)
+    spans: dict[str, tuple[tuple[float, float], ...]] = field(default_factory=dict)
     former: "RulerData | None" = None
     layered: bool = False
     second: tuple[float, float, float] | None = None
@@ -132,10 +134,13 @@ def _take(ruler: Ruler, data: RulerData, y: float, half: float) -> list[str]:
     parts = []
     for side, words in data.take.items():
         track, upper = (data.upper, True) if side == "upper" else (data.lower, False)
-        x1, x2 = sorted((ruler.x(float(track.from_centre[0]), upper), ruler.x(float(track.from_centre[-1]), upper)))
-        parts.append(svg.rect(x1, y - half, x2 - x1, 2 * half, "take"))
-        slanted = np.arange(x1 + 8, x2 - half, 16)
-        parts += [svg.line((x, y + half), (x + half, y - half), "pencil-stroke") for x in slanted]
+        whole = ((float(track.from_centre[0]), float(track.from_centre[-1])),)
+        for start, end in data.spans.get(side) or whole:
+            x1, x2 = sorted((ruler.x(start, upper), ruler.x(end, upper)))
+            parts.append(svg.rect(x1, y - half, x2 - x1, 2 * half, "take"))
+            slanted = np.arange(x1 + 8, x2 - half, 16)
+            parts += [svg.line((x, y + half), (x + half, y - half), "pencil-stroke") for x in slanted]
+        x1, x2 = (ruler.x(s, upper) for s in whole[0])
         parts.append(svg.text(((x1 + x2) / 2, y + half + 14), words, "small heather", "middle"))
     return parts
 

@@ -194,8 +194,11 @@ def plan_for(build: Build, found: Solution, braced: bool, shop: Shop) -> core.Pl
 
 
 def string_bow(bow: Bow, check: Check, length: float) -> Bow:
-    """The bow with the string that was on at a check: level on the tree, the hook over the grip's middle."""
-    hold = changed(bow.hold, support="clamp", nock_offset=0.0)
+    """The bow with the string that was on at a check: level on the tree, the hook over the grip's middle.
+
+    The string may slide in the hook: its pull is the same on both limbs, so that the stiffer one comes down less.
+    """
+    hold = changed(bow.hold, support="clamp", held_by="sliding hook", nock_offset=0.0)
     if check.string == "string long":
         return changed(bow, hold=hold, brace_height=None, string_length=check.string_at or length + 0.075)
     return changed(bow, hold=hold, brace_height=check.string_at or bow.brace_height)

@@ -78,7 +78,9 @@ def where(removal: Removal | Place, root: float, shown: Units) -> str:
     """A stretch of a limb in words, from the bow's centre."""
     if removal.start is None or removal.end is None:
         return f"the whole {removal.limb} limb, fade to nock"
-    ends = f"{shown.bare_length(root + removal.start)} and {shown.length(root + removal.end)}"
+    step = INCH / 4 if shown.imperial else 0.005  # no pencil marks a stretch more finely
+    start, end = (round((root + place) / step) * step for place in (removal.start, removal.end))
+    ends = f"{shown.bare_length(start)} and {shown.length(end)}"
     return f"the {removal.limb} limb between {ends} from the centre"
 
 
