@@ -26,7 +26,8 @@ ENOUGH_PULLS = 20
 PULLS_AFTER_REMOVAL = 25
 BEGINNER_SHARE = 0.75
 DRAW_STEP = INCH
-FAIR_PART = 0.6
+# Of what is to come off: of that which evens a limb, and of that which all of it has too much.
+FAIR_PART, FAIR_WEIGHT = 0.65, 0.5
 DONE = 1.012  # of the weight to stop at: within what a scale tells
 # Weight at full draw over the one to stop at, below which a bow is braced low, and fully; and how nearly the limbs agree.
 BRACE_LOW, BRACE_FULL, AGREE = 1.35, 1.15, 0.15
@@ -254,10 +255,13 @@ def advise(
     next_string = _ladder(limbs, bow, estimate, weight / plan.stop_at, stand, plan, string)
     fair = FAIR_PART - min(0.3, 2.0 * max(estimate.common_spread, estimate.ratio_spread))
     ratio = stand.ratio_wanted if stand.stiffer else estimate.ratio
-    # near the weight most of what is left may go: its band is narrow then
     target = wanted_state(limbs, bow, estimate, plan.stop_at, plan.full_draw, ratio)
     act: Act = "take"
-    removal = feathered(target.removal) * fair
+    # shape first, weight after: what is uneven gives more of its share than what is only too strong
+    excess = estimate.field - target.field
+    even = excess[:, :-1].min(1, keepdims=True)
+    fall = fair * (excess - even) + fair * FAIR_WEIGHT / FAIR_PART * even
+    removal = feathered(target.thickness * (1 - np.exp(-fall / 3)))
     if stand.stiffer and weight <= plan.stop_at * 1.005:
         # at weight already: only the stiffer limb gives, down to its share of the other
         act, k = "balance", 0 if stand.stiffer == "upper" else 1
