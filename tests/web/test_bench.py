@@ -3,14 +3,18 @@
 from types import SimpleNamespace
 from uuid import uuid4
 
+import numpy as np
 import pytest
 from django.test import Client
 from django.urls import reverse
 
+from bowyery.tiller.estimate import KNOTS, few_cells, predict
+from bowyery.tiller.readings import SIDES, Reading
 from bowyery.units import INCH, POUND_FORCE
 from fellwind.builds.models import STAGES, Build, Entry, Measure, Wait
 from fellwind.builds.services import minutes
-from fellwind.tiller.services import bench, history
+from fellwind.designs.services import solution
+from fellwind.tiller.services import Check, bench, history, string_bow, ways_out
 from fellwind.workshop.models import Gear
 from tests.conftest import signed_in
 
@@ -310,3 +314,59 @@ def test_the_proof_is_written_once_and_gives_efficiency(client: Client, shop: Si
     assert Entry.objects.filter(kind="proof").count() == 1
     page = client.get(reverse("builds:stage", args=[1, "proof"])).content.decode()
     assert "0.5 lb over what was wanted" in page and "140 fps" in page and "Efficiency" in page
+
+
+def test_a_bow_that_came_out_light_is_shown_its_ways_out(client: Client, shop: SimpleNamespace) -> None:
+    keep(client, "string full 6, 19 at 18, 24 at 22, 28 at 25, upper gap 6 3/16, lower gap 6")
+    page = client.get(reverse("tiller:screen", args=[1])).content.decode()
+    assert bench(shop.build).advice.act == "rescue", bench(shop.build).stand
+    assert "Take no more wood" in page and "Ways out" in page
+    rows = client.get(reverse("tiller:rescue", args=[1])).content.decode()
+    for what in ("Accept it as it is", "1 in off each end", "Harden the belly", "rawhide on the back"):
+        assert what in rows
+    found, state = solution(shop.design), bench(shop.build)
+    weights = {(r.way, round(r.by, 4)): r.outcome.weight for r in ways_out(found, state, imperial=True)}
+    assert weights["accept", 0] == pytest.approx(state.outlook.now.middle, rel=0.01)
+    assert weights["shorten", 0.0508] > weights["shorten", 0.0127] > weights["accept", 0]
+
+
+def test_a_straight_edge_slid_along_shades_the_stiff_place(client: Client, shop: SimpleNamespace) -> None:
+    root = solution(shop.design).bow.upper.root[0]
+    field = np.full((1, 2, KNOTS), np.log(1.25))
+    field[0, 0, 4:7] += 0.3
+    grid = few_cells(solution(shop.design).curve.limbs)
+    places = [12, 16, 20, 24, 28]
+    kinds = tuple(Reading("straight edge", 0.0, side, 20 * INCH, at * INCH - root, 6 * INCH) for side in SIDES for at in places)
+    asked = (Reading("weight", 0.0, draw=20 * INCH), Reading("gap", 0.0, "upper"), Reading("gap", 0.0, "lower"), *kinds)
+    check = Check(Entry(), 1, (), "string full", 6 * INCH, ())
+    bow = string_bow(solution(shop.design).bow, check, shop.design.length)
+    values = [float(v) for v in predict(grid, bow, asked, field, False).values[0]]
+    form = CHECK | {
+        "reading-weight": f"{values[0] / POUND_FORCE:.2f}", "reading-draw": "20", "reading-upper_gap": f"{values[1] / INCH:.3f}",
+        "reading-lower_gap": f"{values[2] / INCH:.3f}", "reading-string": "full", "reading-string_at": "6",
+        "reading-client_id": str(uuid4()),
+    }  # fmt: skip
+    for k, side in enumerate(SIDES):
+        gaps = values[3 + 5 * k : 8 + 5 * k]
+        form[f"reading-{side}_edge"] = ", ".join(f"{v / INCH:.4f} at {at}" for v, at in zip(gaps, places, strict=True))
+    assert client.post(reverse("tiller:reading", args=[1]), form).status_code == 302
+    assert [m.draw for m in Measure.objects.filter(kind="straight edge")] == [pytest.approx(20 * INCH)] * 10
+    state = bench(shop.build)
+    stiffest = int(state.now.field[0, 1:-1].argmax()) + 1
+    assert 3 <= stiffest <= 7 and any(p.limb == "upper" and p.start < 0.4 < p.end for p in state.advice.stiff)
+    page = client.get(reverse("tiller:screen", args=[1])).content.decode()
+    assert "Shade the upper limb" in page and "Stiffness against what is wanted" in page and "strokes of the scraper" in page
+    wrong = client.post(
+        reverse("tiller:reading", args=[1]), form | {"reading-upper_edge": "wide at 12", "reading-client_id": str(uuid4())}
+    )
+    assert wrong.status_code == 422 and "could not be read" in wrong.content.decode()
+
+
+def test_counted_strokes_teach_the_bite(client: Client, shop: SimpleNamespace) -> None:
+    keep(client, "string full 6, 30 at 18, 36 at 21, upper gap 6 3/16, lower gap 6")
+    first = bench(shop.build).bite
+    keep(client, "off both 40 strokes, 25 pulls")
+    keep(client, "25 at 18, 30 at 21, upper gap 6 3/16, lower gap 6")
+    state = bench(shop.build)
+    assert state.bite.spread < first.spread and state.bite.thickness > first.thickness
+    assert state.taken.max() > 0

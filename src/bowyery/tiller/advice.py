@@ -262,7 +262,8 @@ def advise(
     even = excess[:, :-1].min(1, keepdims=True)
     fall = fair * (excess - even) + fair * FAIR_WEIGHT / FAIR_PART * even
     removal = feathered(target.thickness * (1 - np.exp(-fall / 3)))
-    if stand.stiffer and weight <= plan.stop_at * 1.005:
+    lopsided = stand.by > (AGREE if outlook.now.high < plan.stop_at * 0.97 else 0.0)  # a light bow pays for evenness only then
+    if stand.stiffer and lopsided and weight <= plan.stop_at * 1.005:
         # at weight already: only the stiffer limb gives, down to its share of the other
         act, k = "balance", 0 if stand.stiffer == "upper" else 1
         removal = np.zeros_like(removal)

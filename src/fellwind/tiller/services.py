@@ -7,9 +7,11 @@ from functools import partial
 import numpy as np
 
 from bowyery.bow import Bow, LimbGrid
+from bowyery.changes import Outcome
 from bowyery.design import Solution
 from bowyery.elastica import Shapes, shapes
 from bowyery.errors import BowyeryError
+from bowyery.materials import material
 from bowyery.section import Floats
 from bowyery.statics import brace_bow, draw
 from bowyery.tiller import advice as core
@@ -30,6 +32,8 @@ from bowyery.tiller.estimate import (
 )
 from bowyery.tiller.forecast import BenchRule, Forecast, Losses, bench_rules, forecast
 from bowyery.tiller.readings import SIDES, Reading
+from bowyery.tiller.rescue import rescues
+from bowyery.units import INCH
 from fellwind.builds.models import Build, Entry, Measure
 from fellwind.builds.services import standing_entries
 from fellwind.cache import computed
@@ -332,6 +336,33 @@ def _taught(
         depth = float(np.median(grid.depth[SIDES.index(one.limb), 0]))
         bite = learned(bite, one.strokes or 1, depth * (1 - float(np.exp(-fall / 3))), depth * spread)
     return bite
+
+
+@dataclass(frozen=True)
+class RescueRow:
+    """One way out: what is done, by how much (m), and what it should come to; the weak limb for a patch."""
+
+    way: str
+    by: float
+    outcome: Outcome
+    limb: str = ""
+
+
+def ways_out(found: Solution, state: Bench, imperial: bool) -> list[RescueRow]:
+    """What could still be done with a bow that is too light, as it is estimated now."""
+    if state.now is None or state.advice is None:
+        return []
+    cuts = [k * INCH / 2 for k in (1, 2, 3, 4)] if imperial else [0.01, 0.02, 0.03, 0.05]
+    weak = max(state.advice.weak, key=lambda place: place.by, default=None)
+    patch = None if weak is None else (weak.limb, weak.start, weak.end, PATCH)
+    key = (found.bow, state.now.field.tobytes(), found.wanted.draw, cuts, patch)
+    rows = computed(
+        "rescues", key, lambda: rescues(found.bow, state.now, found.wanted.draw, cuts, (material("rawhide"), RAWHIDE), patch)
+    )
+    return [RescueRow(way, by, outcome, weak.limb if weak and way == "patch" else "") for way, by, outcome in rows]
+
+
+PATCH, RAWHIDE = 0.0015, 0.001  # thickness of a patch on the belly, and of rawhide on the back, as usually laid (m)
 
 
 @dataclass(frozen=True)

@@ -8,6 +8,7 @@ app_name = "tiller"
 urlpatterns = [
     path("", views.screen, name="screen"),
     path("bench/", views.bench_view, name="bench"),
+    path("rescue/", views.rescue, name="rescue"),
     path("reading/", views.add_reading, name="reading"),
     path("removal/", views.add_removal, name="removal"),
     path("pulls/", views.add_pulls, name="pulls"),

@@ -141,6 +141,25 @@ def _tracks(state: services.Bench) -> TillerData:
     return TillerData(np.expm1(level), np.expm1(level - wide), np.expm1(level + wide), advice.removal, taken, **places)
 
 
+WAYS = {
+    "accept": "Accept it as it is", "shorten": "Cut {by} off each end", "heat": "Harden the belly by heat",
+    "back": "Lay rawhide on the back, {by}", "patch": "Patch the weak place of the {limb} limb, {by}",
+}  # fmt: skip
+
+
+@require_GET
+def rescue(request: HttpRequest, number: int) -> HttpResponse:
+    """What could still be done with a bow that is too light, side by side."""
+    build, shown = get_build(number), units_of(request)
+    found, trouble = designs.try_solution(build.design)
+    rows = []
+    if found is not None:
+        for row in services.ways_out(found, services.bench(build), shown.imperial):
+            by = shown.length(row.by) if row.way == "shorten" else shown.thickness(row.by)
+            rows.append({"what": WAYS[row.way].format(by=by, limb=row.limb), "outcome": row.outcome})
+    return render(request, "tiller/_rescue.html", {"rows": rows, "build": build, "trouble": trouble})
+
+
 @require_GET
 def bench_view(request: HttpRequest, number: int) -> HttpResponse:
     """Three things only, for three metres away, and where to take wood."""
