@@ -5,7 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from bowyery.errors import UnreadableError
-from bowyery.pencil import Gap, Minutes, Note, Pulls, Removed, StringOn, TipHeight, WeightAt, parse
+from bowyery.pencil import Gap, Minutes, Note, OnLimb, Pulls, Removed, StringOn, TipHeight, WeightAt, parse
 from bowyery.units import IMPERIAL, INCH, METRIC, POUND_FORCE
 
 
@@ -110,3 +110,41 @@ def test_written_checks_are_read_whole(pounds: int, eighths: int, upper: int, lo
     assert isinstance(weight, WeightAt) and isinstance(one, Gap) and isinstance(two, Gap)
     assert weight.draw == pytest.approx(eighths / 8 * INCH)
     assert one.value - two.value == pytest.approx((upper - lower) / 16 * INCH)
+
+
+@pytest.mark.parametrize(
+    ("line", "world", "rows"),
+    [
+        ("36 at 21, upper edge 3/32 at 12", "imperial", [("straight edge", "upper", 3 / 32 * INCH, 12 * INCH, 6 * INCH)]),
+        ("upper edge 3/32 at 12, 1/16 at 18", "imperial",
+         [("straight edge", "upper", 3 / 32 * INCH, 12 * INCH, 6 * INCH), ("straight edge", "upper", INCH / 16, 18 * INCH, 6 * INCH)]),
+        ("lower edge 2.4 at 300 over 200; 2 at 450", "metric",
+         [("straight edge", "lower", 0.0024, 0.3, 0.2), ("straight edge", "lower", 0.002, 0.45, 0.2)]),
+        ("upper edge 2 at 300, lower edge 1.8 at 300", "metric",
+         [("straight edge", "upper", 0.002, 0.3, 0.15), ("straight edge", "lower", 0.0018, 0.3, 0.15)]),
+        ("low offset 1/2 at 14", "imperial", [("offset", "lower", 0.5 * INCH, 14 * INCH, None)]),
+    ],
+)  # fmt: skip
+def test_what_is_read_on_the_limb(line: str, world: str, rows: list[tuple[object, ...]]) -> None:
+    found = [s for s in parse(line, world) if isinstance(s, OnLimb)]
+    assert len(found) == len(rows)
+    for one, (kind, limb, value, at, span) in zip(found, rows, strict=True):
+        assert (one.kind, one.limb) == (kind, limb)
+        assert (one.value, one.at) == (pytest.approx(value), pytest.approx(at))
+        assert one.span == (None if span is None else pytest.approx(span))
+
+
+@pytest.mark.parametrize(
+    ("line", "says"),
+    [
+        ("edge 1/16 at 12", "which limb"),
+        ("upper edge 20 at 12", "no limb stands so far off"),
+        ("upper edge 1/16 at 90", "no limb stands so far off"),
+        ("upper edge 1/16 at 12 over 40", "straight edge for this is"),
+        ("upper edge soon at 12", "could not be read"),
+        ("upper offset 1/2", "could not be read|which limb"),
+    ],
+)
+def test_what_cannot_stand_on_a_limb_is_answered(line: str, says: str) -> None:
+    with pytest.raises(UnreadableError, match=says):
+        parse(line, "imperial")

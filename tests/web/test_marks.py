@@ -507,3 +507,23 @@ def test_what_is_only_answered_never_takes_a_form_for_sent(client: Client, shop:
         assert client.post(reverse(name, args=[1]), {"form_id": str(form_id)}).status_code == 200, name
     assert SentForm.objects.count() == 1
     assert client.post(reverse("designs:edit", args=[1]), typed)["Location"] == "/"
+
+
+@pytest.mark.parametrize(
+    ("change", "field", "says"),
+    [
+        ({"section": "tube", "tip_width": "1 3/4", "tube_wall": "1"}, "tube_wall", "thicker than half the tube"),
+        ({"section": "tube", "tip_width": "1/2", "tube_wall": "1/8"}, "tip_width", "A tube is of one size"),
+        ({"section": "crowned back", "section_radius": "0.1"}, "section_radius", "outside what is possible"),
+        ({"second_length": "66"}, "second_length", "the shorter one"),
+        ({"second_length": "12"}, "second_length", "ends at the grip"),
+        ({"second_length": "48", "cable_tension": "0"}, "cable_tension", "outside what is possible"),
+    ],
+)
+def test_impossible_tubes_and_back_bows_are_answered_beside_their_field(
+    client: Client, shop: SimpleNamespace, change: dict[str, str], field: str, says: str
+) -> None:
+    answer = client.post(reverse("designs:edit", args=[shop.design.pk]), design_form(shop.design, **change))
+    page = answer.content.decode()
+    assert answer.status_code == 422 and says in page
+    assert f'id="id_{field}-error"' in page.split(says)[0][-400:] + page.split(says)[1][:200]

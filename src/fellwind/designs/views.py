@@ -152,7 +152,11 @@ def _edit_context(request: HttpRequest, design: Design, shown: Units, pk: int | 
 def _beside(error: BowyeryError, form: DesignForm) -> tuple[str | None, str]:
     """The field an error of the core belongs to, and its sentence."""
     place = getattr(error, "place", "")
-    name = {"upper_fuller": "fingers", "lower_width": "width"}.get(place, place)
+    name = {
+        "upper_fuller": "fingers", "lower_width": "width", "second.length": "second_length", "second.width": "second_width",
+        "second.tip_width": "second_tip", "second.depth": "second_root", "second.tied": "second_tied",
+        "second.tension": "cable_tension", "section.radius_mm": "section_radius", "section.wall": "tube_wall",
+    }.get(place, place)  # fmt: skip
     if name in form.fields:
         return name, error.reason
     return None, str(error)

@@ -45,9 +45,9 @@ class RulerData:
         handle_depth, handle_width: of the grip (m).
         working, rupture: strains.
         take: what to take off per limb, in words, where advice says so.
-        spans: where on the limb, from the centre (m); all of it without.
         former: an earlier state, drawn faint.
         layered: the strain track shows what share of what its layers bear each place is bent to.
+        spans: where on the limbs wood is to come off, from the centre (m); all of a limb without.
         second: length of a back-bow and its width at the grip and at the ends (m), or None.
     """
 
@@ -58,10 +58,10 @@ class RulerData:
     working: float
     rupture: float
     take: dict[str, str] = field(default_factory=dict)
-    spans: dict[str, tuple[tuple[float, float], ...]] = field(default_factory=dict)
     former: "RulerData | None" = None
     layered: bool = False
     second: tuple[float, float, float] | None = None
+    spans: dict[str, tuple[tuple[float, float], ...]] = field(default_factory=dict)
 
     def strained(self, value: float) -> str:
         """A strain, or a share of what the layers bear, in words."""
