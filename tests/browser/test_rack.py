@@ -113,3 +113,19 @@ def test_a_photograph_is_kept_and_a_meter_read_beside_the_scale(demo: SimpleName
     expect(page.get_by_role("cell", name="8.3 %", exact=True)).to_be_visible()
     page.get_by_role("button", name="Take Right end off the page").click()
     expect(page.get_by_role("img", name="Right end")).to_have_count(0)
+
+
+def test_the_questions_follow_the_kind_and_keep_what_was_typed(demo: SimpleNamespace) -> None:
+    page: Page = demo.page
+    page.goto(demo.address + "/staves/new/")
+    sapwood, drift, wall = (page.get_by_label(name) for name in ("Sapwood", "Grain drifts", "Wall of the culm"))
+    expect(sapwood).to_be_visible()
+    expect(wall).to_be_hidden()
+    sapwood.fill("1/4")
+    page.get_by_label("Where from").fill("the sawyer")
+    for kind, seen, gone in (("board", drift, sapwood), ("bamboo culm", wall, drift), ("log split", sapwood, wall)):
+        page.get_by_label("Kind").select_option(kind)
+        expect(seen).to_be_visible()
+        expect(gone).to_be_hidden()
+    expect(sapwood).to_have_value("1/4")
+    expect(page.get_by_label("Where from")).to_have_value("the sawyer")

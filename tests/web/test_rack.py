@@ -298,6 +298,7 @@ def test_a_meter_alone_gives_a_forecast_and_beside_weighings_sharpens_it(client:
     assert both.spread < alone.spread and both.dry_mass == pytest.approx(80 * GRAIN * 437.5 / 1.12, rel=0.02)
     page = client.get(at("detail")).content.decode()
     assert page.count("crosses: meter") == 1 and "80 oz, meter 11.9 %" in page
+    assert "see which day is right" in page  # the stave is said to have come today
     keep(1, meter="6")
     assert "The meter says 6.0 %" in client.get(at("detail")).content.decode()
 
@@ -365,3 +366,26 @@ def test_a_design_says_that_its_stave_is_wetter_than_it_is_reckoned(client: Clie
     day = timezone.localdate() - timedelta(days=1)
     client.post(at("detail"), {"day": day, "meter": "16", "client_id": str(uuid4()), "page_world": "imperial"})
     assert "Stave 1 is still at 1" in client.get(page).content.decode()
+
+
+@pytest.mark.parametrize(
+    ("kind", "asked", "spared"),
+    [
+        ("log split", ("Sapwood", "Growth ring", "Sliced off"), ("Wall of the culm", "Grain drifts")),
+        ("board", ("Grain drifts", "Growth ring"), ("Wall of the culm", "Sapwood")),
+        ("bamboo culm", ("Wall of the culm", "Sliced off"), ("Growth ring", "Grain drifts", "Sapwood")),
+        ("glass", ("Where from",), ("Wall of the culm", "Growth ring", "Moisture when it came", "Natural reflex")),
+    ],
+)
+def test_each_kind_of_stock_has_its_own_questions(
+    client: Client, shop: SimpleNamespace, kind: str, asked: tuple[str, ...], spared: tuple[str, ...]
+) -> None:
+    typed = STAVE | {"kind": kind, "wall": "1/4", "notes": "half typed", "length": "seventy"}
+    page = client.post(reverse("staves:questions"), typed, **HTMX).content.decode()
+    seen, unseen = page.split("<div hidden>")
+    assert all(words in seen for words in asked) and all(words in unseen and words not in seen for words in spared)
+    assert 'value="1/4"' in page and "half typed" in page and 'value="seventy"' in page  # nothing typed is lost
+    assert not Stave.objects.exclude(number=1).exists()
+    # what is wrong with a question that is not asked is still said beside it
+    wrong = client.post(reverse("staves:new"), STAVE | {"kind": "glass", "wall": "thick"}).content.decode()
+    assert "could not be read" in wrong.split("<div hidden>")[0]

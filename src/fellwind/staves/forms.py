@@ -2,6 +2,7 @@
 
 import numpy as np
 from django import forms
+from django.urls import reverse
 from django.utils import timezone
 
 from fellwind.designs.forms import material_choices
@@ -59,10 +60,30 @@ class StaveForm(MeasuredForm):
     OPTIONAL = ("modulus", "rupture", "density", "bought_at", "ring", "sapwood", "drift", "drift_over", "wall")
     ENDS = ("cut_left", "cut_right")
 
+    # Questions that only some kinds of stock are asked; the others are asked of all.
+    _GROWN = ("log split", "sapling")
+    ASKED = {
+        "ring": (*_GROWN, "board"), "late_share": (*_GROWN, "board"), "sapwood": _GROWN, "drift": ("board", "lamination"),
+        "drift_over": ("board", "lamination"), "wall": ("bamboo culm", "bamboo slat"),
+        "reflex": (*_GROWN, "board", "bamboo culm", "bamboo slat"), "cut_left": (*_GROWN, "board", "bamboo culm"),
+        "cut_right": (*_GROWN, "board", "bamboo culm"),
+        "bought_at": (*_GROWN, "board", "bamboo culm", "bamboo slat", "lamination"),
+    }  # fmt: skip
+
     def __init__(self, *args: object, **kwargs: object) -> None:
         self.declared_fields["material"].choices = material_choices()
         super().__init__(*args, **kwargs)
         self.fields["late_share"].unit = "%"
+        self.fields["kind"].widget.attrs |= {
+            "hx-post": reverse("staves:questions"), "hx-trigger": "change",
+            "hx-target": "#questions", "hx-include": "closest form",
+        }  # fmt: skip
+
+    @property
+    def unasked(self) -> set[str]:
+        """Questions this kind of stock is not asked. They travel along unseen: a change of kind and back loses nothing."""
+        kind, wrong = self["kind"].value() or Stave.KINDS[0][0], self._errors or {}
+        return {name for name, kinds in self.ASKED.items() if kind not in kinds and name not in wrong}
 
     def clean_acquired(self) -> object:
         day = self.cleaned_data["acquired"]

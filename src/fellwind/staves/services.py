@@ -40,9 +40,16 @@ class Seasoning:
 OVERDUE = 45  # days without a weighing, while it still dries
 
 
-def drying_warnings(found: Drying, weighings: list[Weighing], today: timezone.datetime) -> tuple[str, ...]:
+def drying_warnings(
+    found: Drying, weighings: list[Weighing], today: timezone.datetime, acquired: timezone.datetime
+) -> tuple[str, ...]:
     """What the weighings say that ought to be looked at."""
     said = []
+    if weighings[0].day < acquired:
+        said.append(
+            f"The first reading is of {weighings[0].day:%-d %B %Y}, before the stave came into the rack on {acquired:%-d %B %Y}:"
+            " see which day is right."
+        )
     if found.steepest > FAST:
         said.append(
             f"It lost {found.steepest * 100:.1f} % of moisture a day at its fastest; so fast it may check. Seal the ends and"
@@ -84,7 +91,7 @@ def seasoning(stave: Stave, workshop: Workshop) -> Seasoning:
         return today + timezone.timedelta(days=min(round(wait), 3650))
 
     days = (day(found.ready_in), day(found.ready_range[0]), day(found.ready_range[1]))
-    return Seasoning(weighings, balance, found, "", *days, drying_warnings(found, weighings, today))
+    return Seasoning(weighings, balance, found, "", *days, drying_warnings(found, weighings, today, stave.acquired))
 
 
 def seasoning_now(stave: Stave) -> Seasoning:

@@ -8,6 +8,7 @@ app_name = "staves"
 urlpatterns = [
     path("", views.stave_list, name="list"),
     path("new/", views.edit, name="new"),
+    path("questions/", views.questions, name="questions"),
     path("<int:number>/", views.detail, name="detail"),
     path("<int:number>/edit/", views.edit, name="edit"),
     path("<int:number>/flaws/form/", views.flaw_form, name="flaw_form"),

@@ -36,6 +36,7 @@ from fellwind.staves.services import (
 from fellwind.workshop.context import units_of
 from fellwind.workshop.measures import Units
 from fellwind.workshop.models import Workshop
+from fellwind.workshop.once import only_answers
 from fellwind.workshop.photos import photo_path
 
 
@@ -127,6 +128,15 @@ def edit(request: HttpRequest, number: int | None = None) -> HttpResponse:
         messages.success(request, f"Stave {stave.number} is kept.")
         return redirect("staves:detail", number=stave.number)
     return render(request, "staves/edit.html", {"form": form, "stave": stave}, status=422 if form.errors else 200)
+
+
+@only_answers
+@require_POST
+def questions(request: HttpRequest) -> HttpResponse:
+    """The form of a stave anew for the kind that was chosen, with all that was typed."""
+    typed = {name: value for name, value in request.POST.items() if name in StaveForm.base_fields}
+    form = StaveForm(shown=units_of(request), initial=typed, auto_id="id_%s")
+    return render(request, "staves/_questions.html", {"form": form})
 
 
 def _small(stave: Stave) -> str:

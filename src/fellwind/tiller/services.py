@@ -338,6 +338,16 @@ def _taught(
     return bite
 
 
+def spans(state: Bench) -> dict[str, tuple[tuple[float, float], ...]]:
+    """Where wood is to come off each limb, from the centre: the stretches of the advice, none for a whole limb."""
+    found: dict[str, tuple[tuple[float, float], ...]] = {}
+    for side, root in state.roots.items():
+        rows = [r for r in state.advice.removals if r.limb == side] if state.advice else []
+        if rows and all(r.start is not None for r in rows):
+            found[side] = tuple((root + (r.start or 0.0), root + (r.end or 0.0)) for r in rows)
+    return found
+
+
 @dataclass(frozen=True)
 class RescueRow:
     """One way out: what is done, by how much (m), and what it should come to; the weak limb for a patch."""

@@ -90,7 +90,7 @@ def _pictures(build: Build, found: Solution, state: services.Bench, shown: Units
     if state.advice:
         off = state.advice.removal
         take = {side: f"take up to {shown.shaving(float(off[k].max()))}" for k, side in enumerate(SIDES) if off[k].any()}
-    data = replace(designs.ruler_data(found, take=take), spans=_spans(state))
+    data = replace(designs.ruler_data(found, take=take), spans=services.spans(state))
     context: dict[str, object] = {"ruler": ruler_picture(data, shown)}
     if state.now is not None and state.advice is not None:
         context["tracks"] = tiller_tracks(data, _tracks(state), shown)
@@ -117,16 +117,6 @@ def _pictures(build: Build, found: Solution, state: services.Bench, shown: Units
             shown,
         )  # fmt: skip
     return context
-
-
-def _spans(state: services.Bench) -> dict[str, tuple[tuple[float, float], ...]]:
-    """Where wood is to come off each limb, from the centre: the stretches of the advice, none for a whole limb."""
-    spans: dict[str, tuple[tuple[float, float], ...]] = {}
-    for side, root in state.roots.items():
-        rows = [r for r in state.advice.removals if r.limb == side] if state.advice else []
-        if rows and all(r.start is not None for r in rows):
-            spans[side] = tuple((root + (r.start or 0.0), root + (r.end or 0.0)) for r in rows)
-    return spans
 
 
 def _tracks(state: services.Bench) -> TillerData:
@@ -167,7 +157,7 @@ def bench_view(request: HttpRequest, number: int) -> HttpResponse:
     context = _context(request, build)
     if context.get("said"):
         marks = {r.limb: "take here" for r in context["state"].advice.removals}
-        data = replace(designs.ruler_data(context["found"], take=marks), spans=_spans(context["state"]))
+        data = replace(designs.ruler_data(context["found"], take=marks), spans=services.spans(context["state"]))
         context["limbs"] = small_outline(data)
     return render(request, "tiller/bench.html", context)
 
