@@ -59,6 +59,7 @@ MIDDLEWARE = [
     "fellwind.workshop.once.OnceMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
+    "fellwind.workshop.again.AskedAgainMiddleware",
     "axes.middleware.AxesMiddleware",
 ]
 

@@ -149,10 +149,41 @@ def test_units_switch_everywhere_and_lose_nothing_half_typed(demo: SimpleNamespa
     expect(page.get_by_label("Length mm")).to_have_value("1791")
     expect(page.get_by_label("Notes")).to_have_value("one knot")
     expect(page.get_by_label("Kind")).to_have_value("board")
+    expect(page.get_by_label("Grain drifts")).to_be_visible()  # what a board is asked
     page.goto(demo.address + "/builds/14/tiller/")
     expect(page.locator(".tally .huge").nth(1)).to_contain_text("kg")
     page.keyboard.press("u")
     expect(page.locator(".tally .huge").nth(1)).to_contain_text("lb")
+
+
+def test_units_switch_keeps_what_a_refused_form_holds(demo: SimpleNamespace) -> None:
+    page: Page = demo.page
+    page.goto(demo.address + "/staves/new/")
+    page.get_by_label("Length in").fill("70 1/2")
+    page.get_by_label("Notes").fill("one knot")
+    page.get_by_label("Width in", exact=True).fill("two")
+    page.get_by_role("button", name="Keep the stave").click()
+    expect(page.get_by_text("could not be read")).to_be_visible()
+    demo.faults.clear()  # the browser reports the refusal itself
+    page.locator("h1").click()
+    page.keyboard.press("u")
+    expect(page.get_by_label("Length mm")).to_have_value("1791")
+    expect(page.get_by_label("Width mm", exact=True)).to_have_value("two")
+    expect(page.get_by_label("Notes")).to_have_value("one knot")
+    page.keyboard.press("Escape")
+    page.locator("h1").click()
+    page.keyboard.press("u")
+    expect(page.get_by_label("Length in")).to_have_value("70 1/2")  # there and back: as it was typed
+    # a form refused at a place that only takes forms: the page it stands on is shown, with what was typed
+    page.goto(demo.address + "/builds/17/back/")
+    page.locator("[name=what]").fill("the sinew")
+    page.get_by_label("Until").fill("2020-01-01T08:00")
+    page.get_by_role("button", name="Hang it from the string").click()
+    expect(page.locator(".error").first).to_be_visible()
+    page.locator("h1").click()
+    page.keyboard.press("u")
+    expect(page.locator("[name=what]")).to_have_value("the sinew")
+    expect(page.get_by_role("navigation", name="Stages")).to_be_visible()
 
 
 def test_a_design_answers_while_it_is_changed(demo: SimpleNamespace) -> None:

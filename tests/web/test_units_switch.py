@@ -121,3 +121,18 @@ def test_the_theme_switches_and_stays(shop: SimpleNamespace) -> None:
     assert 'data-theme="day"' in client.get("/").content.decode()
     client.post(reverse("workshop:theme"))
     assert 'data-theme="dusk"' in client.get("/").content.decode()
+
+
+def test_a_place_that_only_takes_forms_leads_to_the_page_above_it(shop: SimpleNamespace) -> None:
+    client = signed_in(shop.people.maker)
+    number = shop.build.number
+    for there, above in (
+        (f"/builds/{number}/wait/", f"/builds/{number}/"),
+        (f"/builds/{number}/tiller/reading/", f"/builds/{number}/tiller/"),
+        ("/staves/1/flaws/keep/", "/staves/1/"),
+        ("/staves/photos/1/drop/", "/staves/photos/1/"),
+        ("/units/", "/"),
+    ):
+        answer = client.get(there)
+        assert (answer.status_code, answer["Location"]) == (302, above)
+    assert client.delete("/staves/1/flaws/keep/").status_code == 405

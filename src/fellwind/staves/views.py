@@ -136,6 +136,7 @@ def questions(request: HttpRequest) -> HttpResponse:
     """The form of a stave anew for the kind that was chosen, with all that was typed."""
     typed = {name: value for name, value in request.POST.items() if name in StaveForm.base_fields}
     form = StaveForm(shown=units_of(request), initial=typed, auto_id="id_%s")
+    form.typed = True
     return render(request, "staves/_questions.html", {"form": form})
 
 

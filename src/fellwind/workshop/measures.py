@@ -176,6 +176,7 @@ class MeasureField(forms.CharField):
 class MeasuredForm(forms.Form):
     """A form whose measures are read in the world the page was written in, even if that has changed since."""
 
+    typed = False  # its values are what somebody typed, sent back
     page_world = forms.ChoiceField(choices=[(IMPERIAL, IMPERIAL), (METRIC, METRIC)], widget=forms.HiddenInput, required=False)
 
     def __init__(self, *args: object, shown: Units, **kwargs: object) -> None:

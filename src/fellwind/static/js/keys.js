@@ -3,7 +3,7 @@
 
 const csrf = () => document.body.dataset.csrf;
 const typing = (element) => element.matches("input:not([type=checkbox]):not([type=radio]), textarea, select, [contenteditable]");
-const DRAFT = "fellwind-draft:";
+const DRAFT = "fellwind-draft";
 
 function openFold(id) {
   const fold = document.getElementById(id);
@@ -51,17 +51,25 @@ document.addEventListener("htmx:afterSwap", (event) => {
 });
 
 // Units: what is half typed is rewritten by the server and put back after the page has changed.
+const FIELDS = ["input:not([type=hidden]):not([type=password]):not([type=file])", "select", "textarea"].map((f) => `main form ${f}`).join(", ");
+const ticked = (f) => f.type === "checkbox" || f.type === "radio";
+const leadsTo = (form) => new URL(form.getAttribute("action") ?? "", location.href).pathname;
+const nameOf = (f) => `${leadsTo(f.form)}#${f.name}${f.type === "radio" ? "=" + f.value : ""}`;
+
+const rewritten = new Map(); // what the last switch wrote, and what stood there before: there and back leaves it as it was typed
+
+// What the server sent back as it was typed (data-typed) is no more kept than what has been typed since.
+function changed(f) {
+  if (f.closest("[data-typed]")) return true;
+  if (ticked(f)) return f.checked !== f.defaultChecked;
+  if (f.matches("select")) return ![...f.options].every((o) => o.selected === o.defaultSelected);
+  return f.value !== f.defaultValue;
+}
+
 function fieldsToKeep() {
-  return [...document.querySelectorAll("main form input:not([type=hidden]), main form select, main form textarea")]
-    .filter((f) => f.name && f.type !== "password")
-    .map((f) => ({
-      key: `${f.form.getAttribute("action") ?? ""}#${f.name}`,
-      name: f.name,
-      kind: f.dataset.quantity ?? "",
-      text: f.type === "checkbox" ? String(f.checked) : f.value,
-      dirty: f.type === "checkbox" ? f.checked !== f.defaultChecked : f.matches("select") ? ![...f.options].every((o) => o.selected === o.defaultSelected) : f.value !== f.defaultValue,
-    }))
-    .filter((f) => f.dirty);
+  return [...document.querySelectorAll(FIELDS)]
+    .filter((f) => f.name && changed(f))
+    .map((f) => ({ name: nameOf(f), kind: f.dataset.quantity ?? "", text: ticked(f) ? String(f.checked) : f.value }));
 }
 
 document.addEventListener("submit", async (event) => {
@@ -69,25 +77,33 @@ document.addEventListener("submit", async (event) => {
   const kept = fieldsToKeep();
   if (kept.length === 0) return;
   event.preventDefault();
-  const body = new URLSearchParams({ typed: JSON.stringify(kept.map((f) => ({ name: f.key, kind: f.kind, text: f.text }))) });
+  const body = new URLSearchParams({ typed: JSON.stringify(kept) });
   const answer = await fetch(event.target.action, { method: "POST", body, headers: { Accept: "application/json", "X-CSRFToken": csrf() } });
   const { typed } = await answer.json();
-  sessionStorage.setItem(DRAFT + location.pathname, JSON.stringify(typed));
-  location.reload();
+  const rows = kept.map((now, k) => {
+    const before = rewritten.get(now.name);
+    return { name: now.name, text: before?.text === now.text ? before.was : typed[k]?.text ?? now.text, was: now.text };
+  });
+  sessionStorage.setItem(DRAFT, JSON.stringify(rows));
+  location.replace(location.pathname + location.search);
 });
 
 document.addEventListener("DOMContentLoaded", () => {
-  const draft = sessionStorage.getItem(DRAFT + location.pathname);
+  const draft = sessionStorage.getItem(DRAFT);
   if (draft) {
-    sessionStorage.removeItem(DRAFT + location.pathname);
-    const texts = new Map(JSON.parse(draft).map((f) => [f.name, f.text]));
-    for (const f of document.querySelectorAll("main form input:not([type=hidden]), main form select, main form textarea")) {
-      const text = texts.get(`${f.form.getAttribute("action") ?? ""}#${f.name}`);
-      if (text === undefined) continue;
-      if (f.type === "checkbox") f.checked = text === "true"; else f.value = text;
+    sessionStorage.removeItem(DRAFT);
+    const chosen = [];
+    JSON.parse(draft).forEach((row) => rewritten.set(row.name, row));
+    for (const f of document.querySelectorAll(FIELDS)) {
+      const row = rewritten.get(nameOf(f));
+      if (row === undefined) continue;
+      if (ticked(f)) f.checked = row.text === "true"; else f.value = row.text;
+      if (f.matches("select, [type=radio]:checked") && changed(f)) chosen.push(f);
       const fold = f.closest("details");
       if (fold) fold.open = true;
     }
+    // What depends on a choice is asked for anew, once the page listens.
+    window.addEventListener("load", () => chosen.forEach((f) => f.dispatchEvent(new Event("change", { bubbles: true }))));
   }
 
   // Forms opened by an error show their first wrong field.

@@ -68,4 +68,5 @@ def form_id() -> SafeString:
 @register.inclusion_tag("parts/field.html")
 def field(bound: BoundField, hint: str = "") -> dict[str, object]:
     """Show one form field: label, input, unit, hint and its error beside it."""
-    return {"field": bound, "hint": hint or bound.help_text, "unit": getattr(bound.field, "unit", "")}
+    typed = bound.form.is_bound or getattr(bound.form, "typed", False)
+    return {"field": bound, "hint": hint or bound.help_text, "unit": getattr(bound.field, "unit", ""), "typed": typed}
