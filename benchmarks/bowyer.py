@@ -49,7 +49,8 @@ DESIGNS: dict[str, tuple[Layout, Wanted]] = {
     "light": (Layout(67 * INCH, width=1.6 * INCH), Wanted(28 * POUND_FORCE, 25 * INCH)),
 }
 MOST_CHECKS = 25
-EVEN_TO = 0.85  # of the limb: outside it hardly anything bends
+# Of the limb: half a hand from the fade, and to where hardly anything bends.
+EVEN_FROM, EVEN_TO = 0.05, 0.85
 
 
 @dataclass(frozen=True)
@@ -97,9 +98,9 @@ def asked(limbs: LimbGrid, least: float, draw: float, braced: bool, sparse: bool
             rows.append(Reading("gap", 0.0, name))
         if not sparse:
             rows.append(Reading("tip height", 0.0, name, draw))
-            places = np.linspace(0.12, 0.88, 11) * limbs.length[side, 0]
             error = fine * ERRORS["straight edge"]
-            rows += [Reading("straight edge", 0.0, name, draw, float(at), 8 * INCH, error=error) for at in places]
+            marks = np.arange(4 * INCH, 0.9 * limbs.length[side, 0], 2 * INCH)
+            rows += [Reading("straight edge", 0.0, name, draw, float(at), 8 * INCH, error=error) for at in marks]
     return tuple(rows)
 
 
@@ -140,7 +141,7 @@ def judged(stave: VirtualStave, found: Solution, plan: Plan, checks: int, past: 
     ratio = bent.bend[:, 0] / np.where(share < 0.99, wanted, 1.0)
     near = np.exp(-0.5 * ((share[:, None] - share) / 0.05) ** 2)  # as seen over a hand's breadth
     smooth = (near @ ratio.T).T / near.sum(1)
-    inner = (share > 0.03) & (share < EVEN_TO)
+    inner = (share > EVEN_FROM) & (share < EVEN_TO)
     even = smooth[:, inner] / smooth[:, inner].mean(1, keepdims=True)
     even *= np.exp(np.array([[0.5], [-0.5]]) * _lean(found, plan, smooth[:, inner].mean(1)))
     length = stave.limbs.length[:, 0]
@@ -262,7 +263,7 @@ def natural_hinge(stave: VirtualStave) -> float:
     share = np.linspace(0.0, 1.0, stave.limbs.cells + 1)
     near = np.exp(-0.5 * ((share[:, None] - share) / 0.05) ** 2)
     smooth = (near @ stave.logs.T).T / near.sum(1)
-    inner = (share > 0.03) & (share < EVEN_TO)
+    inner = (share > EVEN_FROM) & (share < EVEN_TO)
     return float((smooth[:, inner].mean(1, keepdims=True) - smooth[:, inner]).max())
 
 

@@ -55,6 +55,10 @@ class Quantity:
     example: dict[World, str]
     allows_negative: bool = False
 
+    def sign(self, world: World) -> str:
+        """The native unit as it is written beside a figure."""
+        return {"mpsi": "Mpsi", "gpa": "GPa", "mpa": "MPa"}.get(self.native[world], self.native[world])
+
 
 LENGTH = Quantity(
     "length",
@@ -117,7 +121,7 @@ STRESS = Quantity(
 DENSITY = Quantity(
     "density",
     {"lb/ft3": POUND_MASS / FOOT**3, "lb/ft³": POUND_MASS / FOOT**3, "kg/m3": 1.0, "kg/m³": 1.0, "g/cm3": 1000.0},
-    {IMPERIAL: "lb/ft3", METRIC: "kg/m3"},
+    {IMPERIAL: "lb/ft³", METRIC: "kg/m³"},
     {IMPERIAL: "40, 40 lb/ft3 or 640 kg/m3", METRIC: "640, 640 kg/m3 or 40 lb/ft3"},
 )
 

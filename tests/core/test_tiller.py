@@ -252,7 +252,7 @@ def test_following_the_advice_ends_at_the_wanted_weight_with_level_limbs() -> No
     rng = np.random.default_rng(3)
     for start in ((1.9, 1.6), (1.5, 1.65)):
         upper, lower = start
-        for _ in range(14):
+        for _ in range(25):
             kinds = asked((15, 18, 21))
             now = estimate(limbs, found.bow, reads(upper, lower, kinds, rng))
             outlook = forecast(limbs, found.bow, now, FULL, 21 * INCH, PLAN.losses)

@@ -131,3 +131,12 @@ def test_bad_temperatures_are_refused() -> None:
     for text in ("warm", "500 C", ""):
         with pytest.raises(UnreadableError):
             units.read_temperature(text, METRIC)
+
+
+@pytest.mark.parametrize(
+    "quantity", [units.LENGTH, units.WEIGHT, units.MASS, units.SPEED, units.MODULUS, units.STRESS, units.DENSITY]
+)
+@pytest.mark.parametrize("world", ["imperial", "metric"])
+def test_the_unit_beside_a_figure_is_read_back(quantity: units.Quantity, world: units.World) -> None:
+    assert units.read(f"3 {quantity.sign(world)}", quantity, world) == pytest.approx(units.read("3", quantity, world))
+    assert quantity.sign(world) == quantity.native[world] or quantity.sign(world)[0].isupper()

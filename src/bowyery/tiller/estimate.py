@@ -31,6 +31,7 @@ LIMB_SPREAD = 0.10
 TAPER_SPREAD = 0.12
 PLACE_SPREAD = 0.12
 REACH = 0.12  # over which a place's difference from its limb is forgotten (m)
+HAND = 0.08  # wood is seen over so far to either side (m)
 WILD = 3.5
 SOFT = 1.5
 _STEP = 0.03
@@ -62,10 +63,18 @@ def first_belief(limbs: LimbGrid, common: float = 0.0) -> Belief:
     total += COMMON_SPREAD**2
     for side in (0, 1):
         at = np.linspace(0.0, float(limbs.length[side, 0]), KNOTS)
-        near = np.exp(-np.abs(at[:, None] - at) / REACH)
+        near = _about_knots(at)
         part = slice(side * KNOTS, (side + 1) * KNOTS)
         total[part, part] += LIMB_SPREAD**2 * one + TAPER_SPREAD**2 * np.outer(share, share) + PLACE_SPREAD**2 * near
     return Belief(np.full(2 * KNOTS, common), total)
+
+
+def _about_knots(at: Floats) -> Floats:
+    """How alike places are, ``(KNOTS, KNOTS)``: a knot stands for the wood a hand's breadth about it, which evens itself out."""
+    fine = np.linspace(at[0], at[-1], 8 * (at.size - 1) + 1)
+    about = np.maximum(0.0, 1 - np.abs(at[:, None] - fine) / HAND)
+    about /= about.sum(1, keepdims=True)
+    return np.asarray(about @ np.exp(-np.abs(fine[:, None] - fine) / REACH) @ about.T)
 
 
 @dataclass(frozen=True)

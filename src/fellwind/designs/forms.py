@@ -265,7 +265,7 @@ class MarksForm(MeasuredForm):
         field = MeasureField("length", low=0.0005, high=high, label=label)
         given = self.data.get("page_world") if self.is_bound else None
         field.world = given if given in (IMPERIAL, METRIC) else self.shown.world
-        field.unit = field.quantity.native[field.world]
+        field.unit = field.quantity.sign(field.world)
         field.exact = value, bare(field.quantity, value, Units(field.world))
         field.widget.attrs["aria-label"] = label
         self.fields[name] = field

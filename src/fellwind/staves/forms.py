@@ -40,16 +40,15 @@ class StaveForm(MeasuredForm):
     bought_at = MeasureField("moisture", low=0.0, high=2.0, required=False, label="Moisture when it came")
     source = forms.CharField(max_length=120, required=False, label="Where from")
     price = forms.CharField(max_length=40, required=False)
-    ring = MeasureField("length", low=0.0002, high=0.03, required=False, label="Growth ring, width",
-                        help_text="logs, saplings and boards")  # fmt: skip
+    ring = MeasureField("length", low=0.0002, high=0.03, required=False, label="Growth ring, width")
     late_share = forms.IntegerField(min_value=0, max_value=100, required=False, label="Late wood in a ring",
                                     help_text="per cent; dense rings want much of it")  # fmt: skip
     sapwood = MeasureField("length", low=0.0, high=0.1, required=False, label="Sapwood, depth below the back",
                            help_text="where the bow keeps both")  # fmt: skip
     drift = MeasureField("length", low=0.0, high=0.5, required=False, label="Grain drifts to the side by",
-                         help_text="boards: follow one line of the grain")  # fmt: skip
+                         help_text="follow one line of the grain")  # fmt: skip
     drift_over = MeasureField("length", low=0.05, high=6.0, required=False, label="Over a length of")
-    wall = MeasureField("length", low=0.001, high=0.05, required=False, label="Wall of the culm", help_text="bamboo")
+    wall = MeasureField("length", low=0.001, high=0.05, required=False, label="Wall of the culm")
     cut_left = MeasureField("length", low=0.0, high=3.0, initial=0.0, required=False, label="Sliced off the left end",
                             help_text="slices cut until a clean one came")  # fmt: skip
     cut_right = MeasureField("length", low=0.0, high=3.0, initial=0.0, required=False, label="Sliced off the right end")

@@ -70,7 +70,7 @@ def _gap(value: float, shown: Units) -> str:
 
 def _wanted(low: float, high: float, shown: Units) -> str:
     if low >= 0:
-        return f"wanted {shown.bare_length(low)} to {shown.length(high)}"
+        return f"wanted: upper {shown.bare_length(low)} to {shown.length(high)} larger"
     return f"wanted alike, within {shown.length(high)}"
 
 

@@ -167,7 +167,7 @@ class MeasureField(forms.CharField):
         ends = []
         for word, end in (("at least", self.low), ("at most", self.high)):
             if end is not None:
-                unit = "°" if self.kind == "temperature" else self.quantity.native[self.world]
+                unit = "°" if self.kind == "temperature" else self.quantity.sign(self.world)
                 text = f"{end:g} °C" if self.kind == "temperature" else f"{bare(self.quantity, end, shown)} {unit}"
                 ends.append(f"{word} {text}")
         return ", ".join(ends)
@@ -189,7 +189,7 @@ class MeasuredForm(forms.Form):
             if isinstance(field, MeasureField):
                 field.world = world
                 field.unit = "°F" if field.kind == "temperature" and world == IMPERIAL else (
-                    "°C" if field.kind == "temperature" else field.quantity.native[world]
+                    "°C" if field.kind == "temperature" else field.quantity.sign(world)
                 )  # fmt: skip
                 initial = self.initial.get(name, field.initial)
                 if isinstance(initial, float | int):
