@@ -1,5 +1,6 @@
 """The marks in a real browser: typed, dragged and stepped, undone, compared and printed."""
 
+from pathlib import Path
 from types import SimpleNamespace
 
 from playwright.sync_api import Page, expect
@@ -83,5 +84,9 @@ def test_designs_are_compared_swept_walked_and_printed(demo: SimpleNamespace) ->
     with page.expect_download() as saved:
         page.get_by_role("link", name="Save the cutting file (DXF)").click()
     assert saved.value.suggested_filename == "design-1.dxf"
+    page.get_by_role("link", name="Save the cutting file (DXF)").focus()
+    with page.expect_download() as again:
+        page.keyboard.press("Enter")
+    assert again.value.suggested_filename == "design-1.dxf" and b"ENTITIES" in Path(again.value.path()).read_bytes()
     answer = page.request.get(demo.address + "/designs/1/template.pdf")
     assert answer.ok and answer.headers["content-type"] == "application/pdf"
