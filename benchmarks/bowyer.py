@@ -307,8 +307,10 @@ def told(title: str, rows: list[Outcome], hinges: list[float], within: float) ->
         f"  taken too much (lighter by more than a pound): {(off < -1).mean() * 100:.1f} %",
         f"  set of the tips: mean {np.nanmean(follow) * 1000:.1f} mm; broken {(~whole).mean() * 100:.1f} %;"
         f" pulls past the wanted weight: {sum(o.past for o in rows)}",
-        f"  bands of 90 % held the truth: {np.nanmean([o.held for o in rows] or [np.nan]) * 100:.1f} %",
     ]
+    held = [o.held for o in rows if np.isfinite(o.held)]
+    if held:
+        lines.append(f"  bands of 90 % held the truth: {np.mean(held) * 100:.1f} %")
     return "\n".join(lines)
 
 
@@ -321,7 +323,7 @@ def main(count: int, sparse: bool, alone: bool, fine: float) -> None:
     how = ", weights and gaps only" if sparse else ""
     print(told(f"By the advice{how}", [row[0] for row in found], hinges, 1.5 if sparse else 1.0))
     if not (sparse or alone):
-        print(told("By the rule of the bench", [row[1] for row in found if row[1]], hinges, 1.0).rsplit("\n", 1)[0])
+        print(told("By the rule of the bench", [row[1] for row in found if row[1]], hinges, 1.0))
 
 
 if __name__ == "__main__":

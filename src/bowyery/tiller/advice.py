@@ -28,8 +28,10 @@ BEGINNER_SHARE = 0.75
 DRAW_STEP = INCH
 # Of what is to come off before the next look: of that which evens a limb, and of that which all of it has too much. Of the
 # latter more while the bow is heavy (log of its weight over the one to stop at): each look back tells more of its shape.
+# Where places are not read (their spread stays above UNREAD) looking again tells nothing new, and slowness buys nothing.
 FAIR_PART = 0.55
 FAIR_WEIGHT = (0.2, 0.35), (0.3, 0.65)
+UNREAD = 0.09
 DONE = 1.012  # of the weight to stop at: within what a scale tells
 # Weight at full draw over the one to stop at, below which a bow is braced low, and fully; and how nearly the limbs agree.
 BRACE_LOW, BRACE_FULL, AGREE = 1.35, 1.15, 0.15
@@ -262,8 +264,10 @@ def advise(
     # shape first, weight after: what is uneven gives more of its share than what is only too strong
     excess = estimate.field - target.field
     even = excess[:, :-1].min(1, keepdims=True)
-    part = float(np.interp(np.log(max(weight / plan.stop_at, 1.0)), *FAIR_WEIGHT))
-    fall = fair * (excess - even) + fair * part / FAIR_PART * even
+    part = fair / FAIR_PART * float(np.interp(np.log(max(weight / plan.stop_at, 1.0)), *FAIR_WEIGHT))
+    if np.median(estimate.spread) > UNREAD:
+        part = FAIR_PART - min(0.3, 2.0 * estimate.common_spread)
+    fall = fair * (excess - even) + part * even
     removal = feathered(target.thickness * (1 - np.exp(-fall / 3)))
     lopsided = stand.by > (AGREE if outlook.now.high < plan.stop_at * 0.97 else 0.0)  # a light bow pays for evenness only then
     if stand.stiffer and lopsided and weight <= plan.stop_at * 1.005:
