@@ -342,7 +342,7 @@ def _from_centre(found: Solution, limb: int) -> np.ndarray:
     return found.bow.limbs[limb].root[0] + found.curve.limbs.places()[limb, 0]
 
 
-def ruler_data(found: Solution, former: Solution | None = None, take: dict[str, str] | None = None) -> RulerData:
+def ruler_data(found: Solution, former: Solution | None = None) -> RulerData:
     """What the one ruler shows of a solved design at full draw."""
     still = np.zeros((2, 1))
     rest = shapes(found.curve.limbs, still, still).across[:, 0]
@@ -353,7 +353,7 @@ def ruler_data(found: Solution, former: Solution | None = None, take: dict[str, 
     if layered:
         working, rupture = 1.0, float((found.limits.rupture / found.limits.working).min())
     return RulerData(
-        upper, lower, found.layout.handle_depth, found.layout.grip_width, working, rupture, take or {},
+        upper, lower, found.layout.handle_depth, found.layout.grip_width, working, rupture, {},
         ruler_data(former) if former and (len(former.bow.upper.layers) > 1) == layered else None, layered,
         found.layout.second and found.layout.second.outline,
     )  # fmt: skip

@@ -37,7 +37,8 @@ from bowyery.units import INCH
 from fellwind.builds.models import Build, Entry, Measure
 from fellwind.builds.services import standing_entries
 from fellwind.cache import computed
-from fellwind.designs.services import solution
+from fellwind.designs.services import ruler_data, solution
+from fellwind.drawing.ruler import RulerData
 from fellwind.drawing.tree import Bent
 from fellwind.workshop.models import Gear, Workshop
 
@@ -338,7 +339,7 @@ def _taught(
     return bite
 
 
-def spans(state: Bench) -> dict[str, tuple[tuple[float, float], ...]]:
+def _spans(state: Bench) -> dict[str, tuple[tuple[float, float], ...]]:
     """Where wood is to come off each limb, from the centre: the stretches of the advice, none for a whole limb."""
     found: dict[str, tuple[tuple[float, float], ...]] = {}
     for side, root in state.roots.items():
@@ -346,6 +347,11 @@ def spans(state: Bench) -> dict[str, tuple[tuple[float, float], ...]]:
         if rows and all(r.start is not None for r in rows):
             found[side] = tuple((root + (r.start or 0.0), root + (r.end or 0.0)) for r in rows)
     return found
+
+
+def tiller_ruler(found: Solution, state: Bench, take: dict[str, str]) -> RulerData:
+    """What the one ruler shows of a bow at the tiller: hatched where wood is to come off, with a word for each limb."""
+    return changed(ruler_data(found), take=take, spans=_spans(state))
 
 
 @dataclass(frozen=True)

@@ -1,6 +1,5 @@
 """Views of the tiller: the screen, its forms, and the bench view for three metres away."""
 
-from dataclasses import replace
 from uuid import uuid4
 
 import numpy as np
@@ -90,7 +89,7 @@ def _pictures(build: Build, found: Solution, state: services.Bench, shown: Units
     if state.advice:
         off = state.advice.removal
         take = {side: f"take up to {shown.shaving(float(off[k].max()))}" for k, side in enumerate(SIDES) if off[k].any()}
-    data = replace(designs.ruler_data(found, take=take), spans=services.spans(state))
+    data = services.tiller_ruler(found, state, take)
     context: dict[str, object] = {"ruler": ruler_picture(data, shown)}
     if state.now is not None and state.advice is not None:
         context["tracks"] = tiller_tracks(data, _tracks(state), shown)
@@ -157,7 +156,7 @@ def bench_view(request: HttpRequest, number: int) -> HttpResponse:
     context = _context(request, build)
     if context.get("said"):
         marks = {r.limb: "take here" for r in context["state"].advice.removals}
-        data = replace(designs.ruler_data(context["found"], take=marks), spans=services.spans(context["state"]))
+        data = services.tiller_ruler(context["found"], context["state"], marks)
         context["limbs"] = small_outline(data)
     return render(request, "tiller/bench.html", context)
 

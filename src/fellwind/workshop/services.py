@@ -1,6 +1,6 @@
 """What the Today page and the shop page say."""
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from urllib.parse import urlparse
 
 from django.utils import timezone
@@ -83,8 +83,7 @@ def _ready(found: Seasoning) -> bool:
 
 def _row(build: Build, now: timezone.datetime, shown: Units, bench_shop: tiller.Shop) -> Row:
     found, _ = designs.try_solution(build.design)
-    take: dict[str, str] = {}
-    spans: dict[str, tuple[tuple[float, float], ...]] = {}
+    data = designs.ruler_data(found) if found else None
     act, state, ready = TODO[build.stage], "can be done now", True
     if build.resting:
         wait = build.resting[0]
@@ -101,8 +100,8 @@ def _row(build: Build, now: timezone.datetime, shown: Units, bench_shop: tiller.
             bench = None
         if bench is not None and bench.advice is not None and bench.stand is not None:
             act = words.say(bench, shown).short.capitalize()
-            take, spans = {r.limb: "" for r in bench.advice.removals}, tiller.spans(bench)
-    picture = small_outline(replace(designs.ruler_data(found, take=take), spans=spans)) if found else ""
+            data = tiller.tiller_ruler(found, bench, {r.limb: "" for r in bench.advice.removals})
+    picture = small_outline(data) if data else ""
     return Row(build, picture, build_knots(build, now), act, state, ready, build.spent or 0)
 
 
