@@ -1,13 +1,16 @@
-"""A virtual bowyer who does as the advice says, and one who keeps to a plain rule of the bench, on the same virtual staves.
+"""A virtual bowyer who does as the advice says, and one who keeps to a plain rule of the bench, on
+the same virtual staves.
 
 Run by hand:
 
     python benchmarks/bowyer.py [STAVES] [--sparse] [--alone] [--fine]
 
-Three woods, four designs, with and without one hinge; readings with a maker's errors, an uneven hand, wood that remembers.
-Printed for both: how many end within a pound of the wanted weight, how many bend within a tenth of what is wanted
-everywhere, checks, wood taken too much, set, breaks, and pulls past the limits. ``--sparse`` reads only weights and gaps,
-``--alone`` leaves the rule out, ``--fine`` reads the straight edge twice as well.
+Three woods, four designs, with and without one hinge; readings with a maker's errors, an uneven
+hand, wood that remembers.
+Printed for both: how many end within a pound of the wanted weight, how many bend within a tenth of
+what is wanted everywhere, checks, wood taken too much, set, breaks, and pulls past the limits.
+``--sparse`` reads only weights and gaps, ``--alone`` leaves the rule out, ``--fine`` reads the
+straight edge twice as well.
 """
 
 from __future__ import annotations
@@ -27,25 +30,52 @@ import numpy as np  # noqa: E402
 
 sys.path.insert(0, str(Path(__file__).resolve().parent.parent / "src"))
 
-from bowyery.bow import Bow, LimbGrid  # noqa: E402
-from bowyery.design import Solution, solve_design  # noqa: E402
+from bowyery.bow.bow import SIDES, Bow  # noqa: E402
+from bowyery.bow.layout import METRIC_ROUNDING, Layout, Wanted  # noqa: E402
+from bowyery.bow.limb_grid import LimbGrid  # noqa: E402
+from bowyery.design.solution import Solution  # noqa: E402
+from bowyery.design.solve import solve_design  # noqa: E402
 from bowyery.errors import BowyeryError  # noqa: E402
-from bowyery.layout import METRIC_ROUNDING, Layout, Wanted  # noqa: E402
-from bowyery.materials import at_moisture, material  # noqa: E402
-from bowyery.practice import VirtualStave, drawn_state, exercise, new_stave, pull, reached, read_stave, scrape  # noqa: E402
-from bowyery.statics import brace_bow  # noqa: E402
+from bowyery.mechanics.statics import brace_bow  # noqa: E402
+from bowyery.practice.virtual_stave import (  # noqa: E402
+    VirtualStave,
+    drawn_state,
+    exercise,
+    new_stave,
+    pull,
+    reached,
+    read_stave,
+    scrape,
+)
 from bowyery.tiller.advice import Plan, advise, balance, limits  # noqa: E402
-from bowyery.tiller.estimate import KNOTS, NINETY, Belief, Taken, carried, estimate, even_estimate, few_cells, first_belief  # noqa: E402
+from bowyery.tiller.estimate import (  # noqa: E402
+    NINETY,
+    PLACES,
+    Belief,
+    Taken,
+    carried,
+    estimate,
+    even_estimate,
+    few_cells,
+    first_belief,
+)
 from bowyery.tiller.forecast import forecast  # noqa: E402
-from bowyery.tiller.readings import ERRORS, SIDES, Reading  # noqa: E402
+from bowyery.tiller.kinds import KINDS, Reading  # noqa: E402
 from bowyery.tiller.set import Profile, with_profiles  # noqa: E402
-from bowyery.units import INCH, POUND_FORCE  # noqa: E402
+from bowyery.units.quantity import INCH, POUND_FORCE  # noqa: E402
+from bowyery.wood.materials import at_moisture, material  # noqa: E402
 
 WOODS = ("wych elm", "european ash", "black locust")
 DESIGNS: dict[str, tuple[Layout, Wanted]] = {
     "flatbow": (Layout(72 * INCH), Wanted(42 * POUND_FORCE, 27 * INCH)),
-    "pyramid": (Layout(73 * INCH, parallel=0.0, width=2.3 * INCH, tip_width=0.45 * INCH), Wanted(40 * POUND_FORCE, 27 * INCH)),
-    "longbow": (Layout(80 * INCH, width=1.4 * INCH, parallel=0.4, fade=1.5 * INCH), Wanted(50 * POUND_FORCE, 28 * INCH)),
+    "pyramid": (
+        Layout(73 * INCH, parallel=0.0, width=2.3 * INCH, tip_width=0.45 * INCH),
+        Wanted(40 * POUND_FORCE, 27 * INCH),
+    ),
+    "longbow": (
+        Layout(80 * INCH, width=1.4 * INCH, parallel=0.4, fade=1.5 * INCH),
+        Wanted(50 * POUND_FORCE, 28 * INCH),
+    ),
     "light": (Layout(67 * INCH, width=1.6 * INCH), Wanted(28 * POUND_FORCE, 25 * INCH)),
 }
 MOST_CHECKS = 25
@@ -55,9 +85,9 @@ EVEN_FROM, EVEN_TO = 0.05, 0.85
 
 @dataclass(frozen=True)
 class Outcome:
-    """How one stave ended: weight over the wanted one (N), greatest share by which a place's bend misses what is wanted,
-    checks, set of the tips (m), whether it broke, how many pulls passed the wanted weight, how it ended, and what share of
-    all bands (90 %) of all checks held the truth."""
+    """How one stave ended: weight over the wanted one (N), greatest share by which a place's bend
+    misses what is wanted, checks, set of the tips (m), whether it broke, how many pulls passed the
+    wanted weight, how it ended, and what share of all bands (90 %) of all checks held the truth."""
 
     off: float
     uneven: float
@@ -78,7 +108,9 @@ def solved(name: str, wood: str) -> Solution:
 
 def plan_of(found: Solution) -> Plan:
     """School W, with the usual losses."""
-    limit = min(max(found.wood.working_strain, 1.05 * found.strain), 0.95 * found.wood.rupture_strain)
+    limit = min(
+        max(found.wood.working_strain, 1.05 * found.strain), 0.95 * found.wood.rupture_strain
+    )
     return Plan(found.wanted.weight, found.wanted.draw, strain_limit=limit)
 
 
@@ -90,17 +122,27 @@ def on_the_tree(bow: Bow, string: str, length: float) -> Bow:
     return replace(bow, hold=hold, brace_height=bow.brace_height if string == "full" else 0.08)
 
 
-def asked(limbs: LimbGrid, least: float, draw: float, braced: bool, sparse: bool, fine: float = 1.0) -> tuple[Reading, ...]:
-    """What is read at a check: weights on the way and gaps at the fades; and tips and an 8 in edge slid along, with more time."""
-    rows = [Reading("weight", 0.0, draw=least + share * (draw - least)) for share in (0.6, 0.8, 1.0)]
+def asked(
+    limbs: LimbGrid, least: float, draw: float, braced: bool, sparse: bool, fine: float = 1.0
+) -> tuple[Reading, ...]:
+    """What is read at a check: weights on the way and gaps at the fades; and tips and an 8 in edge
+    slid along, with more time.
+    """
+    rows = [
+        Reading("weight", 0.0, draw=least + share * (draw - least)) for share in (0.6, 0.8, 1.0)
+    ]
     for side, name in enumerate(SIDES):
         if braced:
             rows.append(Reading("gap", 0.0, name))
         if not sparse:
             rows.append(Reading("tip height", 0.0, name, draw))
-            error = fine * ERRORS["straight edge"]
+            edge = KINDS["straight edge"]
+            error = fine * edge.error(Reading(edge.name, 0.0), 0.0, 0.0)
             marks = np.arange(4 * INCH, 0.9 * limbs.length[side, 0], 2 * INCH)
-            rows += [Reading("straight edge", 0.0, name, draw, float(at), 8 * INCH, error=error) for at in marks]
+            rows += [
+                Reading("straight edge", 0.0, name, draw, float(at), 8 * INCH, error=error)
+                for at in marks
+            ]
     return tuple(rows)
 
 
@@ -109,26 +151,42 @@ def profiled(limbs: LimbGrid, stave: VirtualStave, rng: np.random.Generator) -> 
     profiles = []
     for side, name in enumerate(SIDES):
         length, n = float(limbs.length[side, 0]), limbs.cells
-        turn = np.concatenate([[0.0], np.cumsum((limbs.curvature[side, 0] + stave.crook[side] + stave.set[side]) * length / n)])
+        turn = np.concatenate(
+            [
+                [0.0],
+                np.cumsum(
+                    (limbs.curvature[side, 0] + stave.crook[side] + stave.set[side]) * length / n
+                ),
+            ]
+        )
         across = np.concatenate([[0.0], np.cumsum(0.5 * (turn[1:] + turn[:-1])) * length / n])
         at = np.linspace(0.06, 1.0, 15) * length
-        seen = np.interp(at, np.linspace(0.0, length, n + 1), across) + 0.0005 * rng.standard_normal(at.size)
+        seen = np.interp(
+            at, np.linspace(0.0, length, n + 1), across
+        ) + 0.0005 * rng.standard_normal(at.size)
         profiles.append(Profile(name, at, seen))
     return with_profiles(limbs, profiles)
 
 
 def _lean(found: Solution, plan: Plan, means: np.ndarray) -> float:
-    """By how much (log) the upper limb bends more against the lower than any relation the hold asks for."""
+    """By how much (log) the upper limb bends more against the lower than any relation the hold asks
+    for.
+    """
     few, shifts = few_cells(found.curve.limbs), np.linspace(-0.3, 0.3, 13)
-    fields = np.stack([0.5 * shifts, -0.5 * shifts], 1)[..., None] + np.zeros((1, 1, KNOTS))
-    stands = [balance(few, found.bow, replace(even_estimate(few, 0.0), field=one), plan.fingers) for one in fields]
+    fields = np.stack([0.5 * shifts, -0.5 * shifts], 1)[..., None] + np.zeros((1, 1, PLACES))
+    stands = [
+        balance(few, found.bow, replace(even_estimate(few, 0.0), field=one), plan.fingers)
+        for one in fields
+    ]
     gaps = np.array([s.gap for s in stands])
     low, high = (float(np.interp(g, gaps[::-1], -shifts[::-1])) for g in stands[0].wanted)
     lean = float(np.log(means[0] / means[1]))
     return max(0.0, lean - high) + min(0.0, lean - low)
 
 
-def judged(stave: VirtualStave, found: Solution, plan: Plan, checks: int, past: int, ended: str) -> Outcome:
+def judged(
+    stave: VirtualStave, found: Solution, plan: Plan, checks: int, past: int, ended: str
+) -> Outcome:
     """How the stave ended, against the truth."""
     keep = (1 - plan.losses.finishing) * (1 - plan.losses.shooting)
     if stave.broken:
@@ -147,10 +205,24 @@ def judged(stave: VirtualStave, found: Solution, plan: Plan, checks: int, past: 
     length = stave.limbs.length[:, 0]
     lever = (1 - (np.arange(few.cells) + 0.5) / few.cells) * length[:, None]
     follow = float((stave.set * lever).sum(1).mean() * length.mean() / few.cells)
-    return Outcome(weight * keep - plan.wanted_weight, float(np.abs(even - 1).max()), checks, follow, False, past, ended)
+    return Outcome(
+        weight * keep - plan.wanted_weight,
+        float(np.abs(even - 1).max()),
+        checks,
+        follow,
+        False,
+        past,
+        ended,
+    )
 
 
-def by_advice(stave: VirtualStave, found: Solution, rng: np.random.Generator, sparse: bool = False, fine: float = 1.0) -> Outcome:
+def by_advice(
+    stave: VirtualStave,
+    found: Solution,
+    rng: np.random.Generator,
+    sparse: bool = False,
+    fine: float = 1.0,
+) -> Outcome:
     """Do as the advice says."""
     plan, length = plan_of(found), found.layout.length
     base = few_cells(found.curve.limbs)
@@ -170,9 +242,12 @@ def by_advice(stave: VirtualStave, found: Solution, rng: np.random.Generator, sp
         stave = pull(stave, bow, draw)
         if stave.broken:
             return judged(stave, found, plan, checks, past, "broke")
-        if not sparse:  # unstrung for the next pass anyway: its bend is measured again, with the set it has taken
+        # unstrung for the next pass anyway: its bend is measured again, with the set it has taken
+        if not sparse:
             limbs = profiled(base, stave, rng)
-        readings = read_stave(stave, bow, asked(limbs, least, draw, string != "long", sparse, fine), rng)
+        readings = read_stave(
+            stave, bow, asked(limbs, least, draw, string != "long", sparse, fine), rng
+        )
         checks, last = checks + 1, max(last, draw)
         if taken and belief is not None:
             belief = carried(limbs, belief, taken)
@@ -188,18 +263,27 @@ def by_advice(stave: VirtualStave, found: Solution, rng: np.random.Generator, sp
         moved = limit.value > further + 0.006
         further, harder = limit.value, hard.value
         if said.act in ("take", "balance"):
-            taken = tuple(Taken(side, 0.0, spread=0.12, shaded=tuple(said.removal[k])) for k, side in enumerate(SIDES))
+            taken = tuple(
+                Taken(side, 0.0, spread=0.12, shaded=tuple(said.removal[k]))
+                for k, side in enumerate(SIDES)
+            )
             stave = exercise(scrape(stave, taken, rng), said.pulls)
         if said.string != string:
             string, moved = said.string, True
-        if said.act in ("stop", "rescue") or (said.act == "pull" and not moved) or checks >= MOST_CHECKS:
+        if (
+            said.act in ("stop", "rescue")
+            or (said.act == "pull" and not moved)
+            or checks >= MOST_CHECKS
+        ):
             break
     return replace(judged(stave, found, plan, checks, past, said.act), held=float(np.mean(held)))
 
 
 def truth(stave: VirtualStave) -> np.ndarray:
-    """The stave's log stiffness at the knots, seen over a hand's breadth as twelve knots can show it."""
-    share, knots = np.linspace(0.0, 1.0, stave.limbs.cells + 1), np.linspace(0.0, 1.0, KNOTS)
+    """The stave's log stiffness at the knots, seen over a hand's breadth as twelve knots can show
+    it.
+    """
+    share, knots = np.linspace(0.0, 1.0, stave.limbs.cells + 1), np.linspace(0.0, 1.0, PLACES)
     near = np.exp(-0.5 * ((knots[:, None] - share) / 0.045) ** 2)
     return np.asarray((near @ stave.logs.T).T / near.sum(1))
 
@@ -208,10 +292,12 @@ STROKES, STROKE = 15, 0.00002
 
 
 def by_rule(stave: VirtualStave, found: Solution, rng: np.random.Generator) -> Outcome:
-    """A plain rule of the bench: gaps at brace and the eye; fifteen strokes where it looks stiff, both limbs even.
+    """A plain rule of the bench: gaps at brace and the eye; fifteen strokes where it looks stiff,
+    both limbs even.
 
-    The eye sees a bend over a hand's breadth to about an eighth, and takes a natural crook for a bend. The weight at full
-    draw is taken in proportion from the last reading, and the same is left on for finishing.
+    The eye sees a bend over a hand's breadth to about an eighth, and takes a natural crook for a
+    bend. The weight at full draw is taken in proportion from the last reading, and the same is left
+    on for finishing.
     """
     plan, length = plan_of(found), found.layout.length
     base = few_cells(found.curve.limbs)
@@ -234,7 +320,9 @@ def by_rule(stave: VirtualStave, found: Solution, rng: np.random.Generator) -> O
         if guess <= plan.stop_at and string == "full" and near:
             return judged(stave, found, plan, checks, past, "stop")
         total = (bent.bend_at_joints + stave.crook[:, None])[:, 0]
-        total = np.concatenate([total[:, :1], 0.5 * (total[:, 1:] + total[:, :-1]), total[:, -1:]], 1)
+        total = np.concatenate(
+            [total[:, :1], 0.5 * (total[:, 1:] + total[:, :-1]), total[:, -1:]], 1
+        )
         wanted = found.curve.shapes.bend[:, -1, :: found.curve.limbs.cells // base.cells]
         looks = total / np.where(share < 0.9, wanted, np.inf)
         near = np.exp(-0.5 * ((share[:, None] - share) / 0.07) ** 2)
@@ -259,7 +347,9 @@ def by_rule(stave: VirtualStave, found: Solution, rng: np.random.Generator) -> O
 
 
 def natural_hinge(stave: VirtualStave) -> float:
-    """How much weaker (log) the weakest place of the untouched stave is than its limb, seen over a hand's breadth."""
+    """How much weaker (log) the weakest place of the untouched stave is than its limb, seen over a
+    hand's breadth.
+    """
     share = np.linspace(0.0, 1.0, stave.limbs.cells + 1)
     near = np.exp(-0.5 * ((share[:, None] - share) / 0.05) ** 2)
     smooth = (near @ stave.logs.T).T / near.sum(1)
@@ -267,7 +357,9 @@ def natural_hinge(stave: VirtualStave) -> float:
     return float((smooth[:, inner].mean(1, keepdims=True) - smooth[:, inner]).max())
 
 
-def one(number: int, sparse: bool, alone: bool, fine: float = 1.0) -> tuple[Outcome, Outcome | None, float]:
+def one(
+    number: int, sparse: bool, alone: bool, fine: float = 1.0
+) -> tuple[Outcome, Outcome | None, float]:
     """One stave worked by both, and the depth of its natural hinge."""
     rng = np.random.default_rng([20, number])
     name, wood = list(DESIGNS)[number % 4], WOODS[number // 4 % 3]
@@ -298,15 +390,26 @@ def told(title: str, rows: list[Outcome], hinges: list[float], within: float) ->
     good = np.abs(off) <= within
     lines = [
         title,
-        f"  within ±{within:g} lb of the wanted weight: {good.mean() * 100:.1f} %"
-        f" (off: mean {np.nanmean(off):+.2f} lb, deviation {np.nanstd(off):.2f} lb)",
-        f"  within 10 % of the wanted bend everywhere, of {shallow.sum()} with no natural hinge deeper than 25 %:"
-        f" {(uneven[shallow] <= 0.1).mean() * 100:.1f} % (worst place: median {np.nanmedian(uneven[shallow]) * 100:.1f} %,"
-        f" nine in ten within {np.nanquantile(uneven[shallow], 0.9) * 100:.1f} %)",
-        f"  checks: median {np.median(checks):.0f}, nine in ten within {np.quantile(checks, 0.9):.0f}",
+        (
+            f"  within ±{within:g} lb of the wanted weight: {good.mean() * 100:.1f} %"
+            f" (off: mean {np.nanmean(off):+.2f} lb, deviation {np.nanstd(off):.2f} lb)"
+        ),
+        (
+            f"  within 10 % of the wanted bend everywhere, of {shallow.sum()} with no natural hinge"
+            f" deeper than 25 %: {(uneven[shallow] <= 0.1).mean() * 100:.1f} % (worst place: median"
+            f" {np.nanmedian(uneven[shallow]) * 100:.1f} %, nine in ten within"
+            f" {np.nanquantile(uneven[shallow], 0.9) * 100:.1f} %)"
+        ),
+        (
+            f"  checks: median {np.median(checks):.0f}, nine in ten within"
+            f" {np.quantile(checks, 0.9):.0f}"
+        ),
         f"  taken too much (lighter by more than a pound): {(off < -1).mean() * 100:.1f} %",
-        f"  set of the tips: mean {np.nanmean(follow) * 1000:.1f} mm; broken {(~whole).mean() * 100:.1f} %;"
-        f" pulls past the wanted weight: {sum(o.past for o in rows)}",
+        (
+            f"  set of the tips: mean {np.nanmean(follow) * 1000:.1f} mm; broken"
+            f" {(~whole).mean() * 100:.1f} %; pulls past the wanted weight:"
+            f" {sum(o.past for o in rows)}"
+        ),
     ]
     held = [o.held for o in rows if np.isfinite(o.held)]
     if held:
@@ -317,9 +420,14 @@ def told(title: str, rows: list[Outcome], hinges: list[float], within: float) ->
 def main(count: int, sparse: bool, alone: bool, fine: float) -> None:
     """Work so many staves and print what became of them."""
     with ProcessPoolExecutor() as pool:
-        found = list(pool.map(partial(one, sparse=sparse, alone=alone, fine=fine), range(count), chunksize=4))
+        found = list(
+            pool.map(partial(one, sparse=sparse, alone=alone, fine=fine), range(count), chunksize=4)
+        )
     hinges = [row[2] for row in found]
-    print(f"{count} virtual staves: {', '.join(WOODS)}; {', '.join(DESIGNS)}; half of them with one hinge.")
+    print(
+        f"{count} virtual staves: {', '.join(WOODS)}; {', '.join(DESIGNS)}; half of them with one"
+        " hinge."
+    )
     how = ", weights and gaps only" if sparse else ""
     print(told(f"By the advice{how}", [row[0] for row in found], hinges, 1.5 if sparse else 1.0))
     if not (sparse or alone):
@@ -328,4 +436,9 @@ def main(count: int, sparse: bool, alone: bool, fine: float) -> None:
 
 if __name__ == "__main__":
     words = [w for w in sys.argv[1:] if not w.startswith("--")]
-    main(int(words[0]) if words else 300, "--sparse" in sys.argv, "--alone" in sys.argv, 0.5 if "--fine" in sys.argv else 1.0)
+    main(
+        int(words[0]) if words else 300,
+        "--sparse" in sys.argv,
+        "--alone" in sys.argv,
+        0.5 if "--fine" in sys.argv else 1.0,
+    )

@@ -1,16 +1,17 @@
 """Independent check: whole bows by corotational finite elements with a stiff string.
 
-Run by hand, with the engine (openseespy, which wants Debian's libblas3 and liblapack3) installed beside the core's
-own needs:
+Run by hand, with the engine (openseespy, which wants Debian's libblas3 and liblapack3) installed
+beside the core's own needs:
 
     python benchmarks/finite_elements.py          prints both answers and their difference
     python benchmarks/finite_elements.py --store  also writes tests/core/finite_elements.json
 
-Each limb is a chain of straight corotational beams laid in its unstrung shape; stiff beams join both roots to a node
-at the pivot, which is pinned (hand) or clamped. Each half of the string is one stiff corotational truss. The halves
-start slack, each with its own end pointing at the place of full draw; both ends are led there and joined, and then let
-down along the line of draw, so that every bow is followed from full draw towards brace. Of the core, only the
-description of the bow and the two lengths of string enter; weights are the reactions at the string's ends.
+Each limb is a chain of straight corotational beams laid in its unstrung shape; stiff beams join
+both roots to a node at the pivot, which is pinned (hand) or clamped. Each half of the string is one
+stiff corotational truss. The halves start slack, each with its own end pointing at the place of
+full draw; both ends are led there and joined, and then let down along the line of draw, so that
+every bow is followed from full draw towards brace. Of the core, only the description of the bow and
+the two lengths of string enter; weights are the reactions at the string's ends.
 """
 
 from __future__ import annotations
@@ -25,8 +26,10 @@ import openseespy.opensees as fe
 ROOT = Path(__file__).resolve().parent.parent
 sys.path[:0] = [str(ROOT / "src"), str(ROOT)]
 
-from bowyery import statics  # noqa: E402
-from bowyery.bow import Bow, Limb, grid  # noqa: E402
+from bowyery.bow.bow import Bow, Limb  # noqa: E402
+from bowyery.bow.limb_grid import grid  # noqa: E402
+from bowyery.mechanics import curve as force_curve  # noqa: E402
+from bowyery.mechanics import statics  # noqa: E402
 from tests.core.bows import checked_by_elements  # noqa: E402
 
 ELEMENTS, LEAD, MOST_LEAD, BETWEEN = 128, 60, 3000, 20
@@ -40,11 +43,15 @@ def second_moment(limb: Limb, at: np.ndarray) -> np.ndarray:
 
 
 def unstrung(limb: Limb, side: int, elements: int) -> np.ndarray:
-    """Nodes of the unstrung limb in the bow's frame, by fine integration of its curvature, ``(elements + 1, 2)``."""
+    """Nodes of the unstrung limb in the bow's frame, by fine integration of its curvature,
+    ``(elements + 1, 2)``.
+    """
     s = np.linspace(0, limb.length, elements * 50 + 1)
     curvature = np.interp(s, limb.unstrung_at, limb.unstrung)
     step = s[1]
-    theta = limb.root[2] + np.concatenate([[0], np.cumsum(0.5 * (curvature[1:] + curvature[:-1]) * step)])
+    theta = limb.root[2] + np.concatenate(
+        [[0], np.cumsum(0.5 * (curvature[1:] + curvature[:-1]) * step)]
+    )
     middle = 0.5 * (theta[1:] + theta[:-1])
     u = limb.root[0] + np.concatenate([[0], np.cumsum(np.cos(middle) * step)])
     y = limb.root[1] + np.concatenate([[0], np.cumsum(np.sin(middle) * step)])
@@ -78,7 +85,16 @@ def draw_by_elements(
         modulus = limb.layers[0].modulus
         middle = (np.arange(elements) + 0.5) * limb.length / elements
         for i, inertia in enumerate(second_moment(limb, middle)):
-            fe.element("elasticBeamColumn", first + i, first + i, first + i + 1, STIFF / modulus, modulus, float(inertia), 1)
+            fe.element(
+                "elasticBeamColumn",
+                first + i,
+                first + i,
+                first + i + 1,
+                STIFF / modulus,
+                modulus,
+                float(inertia),
+                1,
+            )
         tip = points[-1]
         end = tip + parts[side] * (goal - tip) / np.hypot(*(goal - tip))
         fe.node(count, *map(float, end))
@@ -121,11 +137,19 @@ def main() -> None:
         braced = statics.brace_bow(grid(bow), bow)
         parts = (float(braced.upper_part[0]), float(braced.string_length[0] - braced.upper_part[0]))
         theirs = draw_by_elements(bow, parts, DRAWS)
-        ours = statics.solve(bow, np.array(DRAWS)).drawn.weight
+        ours = force_curve.solve(bow, np.array(DRAWS)).drawn.weight
         stored.append({"name": name, "draws_m": list(DRAWS), "weights_n": theirs})
-        print(f"{name:24}" + "".join(f"{a:9.3f}{b:9.3f}{(a / b - 1) * 100:8.3f} %" for a, b in zip(ours, theirs, strict=True)))
+        print(
+            f"{name:24}"
+            + "".join(
+                f"{a:9.3f}{b:9.3f}{(a / b - 1) * 100:8.3f} %"
+                for a, b in zip(ours, theirs, strict=True)
+            )
+        )
     if "--store" in sys.argv:
-        (ROOT / "tests" / "core" / "finite_elements.json").write_text(json.dumps(stored, indent=1) + "\n")
+        (ROOT / "tests" / "core" / "finite_elements.json").write_text(
+            json.dumps(stored, indent=1) + "\n"
+        )
 
 
 if __name__ == "__main__":

@@ -1,11 +1,12 @@
 """How fast the statics is, measured side by side on one core; only ratios mean anything elsewhere.
 
-Run by hand, with the finite-element engine (openseespy, which wants Debian's libblas3 and liblapack3) installed beside
-the core's own needs; without it that line is left out and said to be:
+Run by hand, with the finite-element engine (openseespy, which wants Debian's libblas3 and
+liblapack3) installed beside the core's own needs; without it that line is left out and said to be:
 
     python benchmarks/statics.py
 
-- a force–draw curve of 26 points of two limbs of 64 stations, against corotational elements (64 a limb) that follow the
+- a force–draw curve of 26 points of two limbs of 64 stations, against corotational elements (64 a
+limb) that follow the
   same 26 draws, and against ``scipy.integrate.solve_bvp`` on the same equations;
 - 500 designs at once against the same designs one by one, with the memory of the batch.
 """
@@ -30,8 +31,10 @@ from scipy.integrate import solve_bvp  # noqa: E402
 ROOT = Path(__file__).resolve().parent.parent
 sys.path[:0] = [str(ROOT / "src"), str(ROOT)]
 
-from bowyery import statics  # noqa: E402
-from bowyery.bow import Bow, Limb, grid  # noqa: E402
+from bowyery.bow.bow import Bow, Limb  # noqa: E402
+from bowyery.bow.limb_grid import grid  # noqa: E402
+from bowyery.mechanics import curve as force_curve  # noqa: E402
+from bowyery.mechanics import statics  # noqa: E402
 from tests.core.bows import bow, limb  # noqa: E402
 
 DRAWS = np.linspace(0.16, 0.66, 26)
@@ -41,11 +44,18 @@ DESIGNS = 500
 def stations(side: Limb, count: int = 64) -> Limb:
     """The same limb described by many stations."""
     at = np.linspace(0.0, side.length, count)
-    return replace(side, at=at, width=np.interp(at, side.at, side.width), thickness=np.interp(at, side.at, side.thickness))
+    return replace(
+        side,
+        at=at,
+        width=np.interp(at, side.at, side.width),
+        thickness=np.interp(at, side.at, side.thickness),
+    )
 
 
 def seconds(*whats: Callable[[], object], rounds: int = 5) -> list[float]:
-    """Least time of each, run in turn round by round, so that a busy machine is as unkind to one as to the other."""
+    """Least time of each, run in turn round by round, so that a busy machine is as unkind to one as
+    to the other.
+    """
     best = [np.inf] * len(whats)
     for _ in range(rounds):
         for k, what in enumerate(whats):
@@ -58,14 +68,19 @@ def seconds(*whats: Callable[[], object], rounds: int = 5) -> list[float]:
 def by_boundary_values(which: Bow, parts: tuple[float, float]) -> np.ndarray:
     """The same elastica as one boundary-value problem over both limbs, followed from draw to draw.
 
-    Unknowns along the share of the limb: u, y and inclination of each limb in its own frame. Parameters: tension and
-    direction of each half of the string, and the tilt of the draw.
+    Unknowns along the share of the limb: u, y and inclination of each limb in its own frame.
+    Parameters: tension and direction of each half of the string, and the tilt of the draw.
     """
     limbs = which.limbs
     pivot, side = np.array(which.hold.pivot), np.array([1.0, -1.0])
 
     def stiffness(one: Limb, at: np.ndarray) -> np.ndarray:
-        return one.layers[0].modulus * np.interp(at, one.at, one.width) * np.interp(at, one.at, one.thickness) ** 3 / 12
+        return (
+            one.layers[0].modulus
+            * np.interp(at, one.at, one.width)
+            * np.interp(at, one.at, one.thickness) ** 3
+            / 12
+        )
 
     def loads(p: np.ndarray, k: int, draw: float) -> tuple[np.ndarray, np.ndarray]:
         """Force on the tip and place of the tip in the limb's own frame."""
@@ -73,14 +88,18 @@ def by_boundary_values(which: Bow, parts: tuple[float, float]) -> np.ndarray:
         inward = np.array([np.cos(p[2 + k]), np.sin(p[2 + k])])
         return p[k] * inward, nock - parts[k] * inward
 
-    first = statics.solve(which, DRAWS[:1])
+    first = force_curve.solve(which, DRAWS[:1])
     shape, drawn = first.shapes, first.drawn
     mesh, rows, directions = np.linspace(0.0, 1.0, first.limbs.cells + 1), [], []
     for k in (0, 1):
         u, y = shape.along[k, 0] * side[k], shape.across[k, 0]
         rows += [u, y, np.arctan2(np.gradient(y), np.gradient(u))]
         directions.append(np.arctan2(drawn.nock[1, 0] - y[-1], drawn.nock[0, 0] * side[k] - u[-1]))
-    last = (mesh, np.array(rows), np.array([*drawn.tension[:, 0], *directions, float(drawn.tilt[0])]))
+    last = (
+        mesh,
+        np.array(rows),
+        np.array([*drawn.tension[:, 0], *directions, float(drawn.tilt[0])]),
+    )
     weights = []
     for draw in DRAWS:
 
@@ -126,14 +145,19 @@ def batch() -> None:
         return statics.draw(limbs, which.hold, braced, np.full(count, 0.66)).weight
 
     few = 25
-    together, alone = seconds(lambda: solve(slice(None)), lambda: [solve(slice(k, k + 1)) for k in range(few)], rounds=3)
+    together, alone = seconds(
+        lambda: solve(slice(None)), lambda: [solve(slice(k, k + 1)) for k in range(few)], rounds=3
+    )
     alone *= DESIGNS / few
     assert np.allclose(solve(slice(7, 8)), solve(slice(None))[7], rtol=1e-8)
     tracemalloc.start()
     solve(slice(None))
     peak = tracemalloc.get_traced_memory()[1] / 1e6
     tracemalloc.stop()
-    print(f"{DESIGNS} designs at once: {alone / together:6.1f} times faster per design than one by one; {peak:.0f} MB at most")
+    print(
+        f"{DESIGNS} designs at once: {alone / together:6.1f} times faster per design than one by"
+        f" one; {peak:.0f} MB at most"
+    )
 
 
 def main() -> None:
@@ -141,10 +165,10 @@ def main() -> None:
     which = bow(stations(limb()))
     braced = statics.brace_bow(grid(which), which)
     parts = (float(braced.upper_part[0]), float(braced.string_length[0] - braced.upper_part[0]))
-    weights = statics.solve(which, DRAWS).drawn.weight
+    weights = force_curve.solve(which, DRAWS).drawn.weight
 
     def ours() -> object:
-        return [statics.solve(which, DRAWS) for _ in range(4)]
+        return [force_curve.solve(which, DRAWS) for _ in range(4)]
 
     try:
         from benchmarks.finite_elements import draw_by_elements
@@ -158,7 +182,10 @@ def main() -> None:
         mine, theirs = seconds(ours, elements)
         apart = np.abs(elements()[5:] / weights[5:] - 1).max()
         print(f"a curve of {DRAWS.size} points: {mine / 4 * 1e3:.1f} ms here")
-        print(f"finite elements, 64 a limb: {4 * theirs / mine:6.1f} times as long, weights within {apart * 100:.3f} %")
+        print(
+            f"finite elements, 64 a limb: {4 * theirs / mine:6.1f} times as long, weights within"
+            f" {apart * 100:.3f} %"
+        )
     mine, theirs = seconds(ours, lambda: by_boundary_values(bow(), parts), rounds=3)
     apart = np.abs(by_boundary_values(bow(), parts)[5:] / weights[5:] - 1).max()
     print(f"solve_bvp: {4 * theirs / mine:6.1f} times as long, weights within {apart * 100:.3f} %")

@@ -1,4 +1,6 @@
-"""What can go wrong in the craft's computation, each as a type of its own with a sentence for its user."""
+"""What can go wrong in the craft's computation, each as a type of its own with a sentence for its
+user.
+"""
 
 from __future__ import annotations
 

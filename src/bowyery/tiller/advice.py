@@ -1,6 +1,7 @@
 """What to do next on the tree: how far and how hard to pull, and how much wood to take where.
 
-Never more than a fair part of what is to come off (:mod:`bowyery.tiller.target`) is advised before the next look.
+Never more than a fair part of what is to come off (:mod:`bowyery.tiller.target`) is advised before
+the next look.
 """
 
 from __future__ import annotations
@@ -10,43 +11,71 @@ from typing import Literal
 
 import numpy as np
 
-from bowyery import statics
-from bowyery.bow import Bow, LimbGrid
-from bowyery.elastica import shapes
+from bowyery.arrays import Floats
+from bowyery.bow.bow import Bow
+from bowyery.bow.layout import BRACE_HEIGHT
+from bowyery.bow.limb_grid import LimbGrid
 from bowyery.errors import SolveError, StringTooShortError
-from bowyery.section import Floats
-from bowyery.strain import surface_strain
-from bowyery.tiller.estimate import KNOTS, Estimate, at_nodes, few_cells, stiffness_factors
+from bowyery.mechanics import statics
+from bowyery.mechanics.elastica import shapes
+from bowyery.mechanics.strain import surface_strain
+from bowyery.tiller.estimate import PLACES, Estimate, at_nodes, few_cells, stiffness_factors
 from bowyery.tiller.forecast import Forecast, Losses
 from bowyery.tiller.readings import brace_gaps
-from bowyery.tiller.target import Place, Removal, feathered, removals_of, uneven_places, wanted_state, weights_of
-from bowyery.units import INCH
+from bowyery.tiller.target import (
+    Place,
+    Removal,
+    feathered,
+    removals_of,
+    uneven_places,
+    wanted_state,
+    weights_of,
+)
+from bowyery.units.quantity import INCH
 
 ENOUGH_PULLS = 20
 PULLS_AFTER_REMOVAL = 25
 BEGINNER_SHARE = 0.75
 DRAW_STEP = INCH
-# Of what is to come off before the next look: of that which evens a limb, and of that which all of it has too much. Of the
-# latter more while the bow is heavy (log of its weight over the one to stop at): each look back tells more of its shape.
-# Where places are not read (their spread stays above UNREAD) looking again tells nothing new, and slowness buys nothing.
+# Of what is to come off before the next look: of that which evens a limb, and of that which all of
+# it has too much. Of the latter more while the bow is heavy (log of its weight over the one to stop
+# at): each look back tells more of its shape.
+# Where places are not read (their spread stays above UNREAD) looking again tells nothing new, and
+# slowness buys nothing.
 FAIR_PART = 0.55
 FAIR_WEIGHT = (0.2, 0.35), (0.3, 0.65)
 UNREAD = 0.09
 DONE = 1.012  # of the weight to stop at: within what a scale tells
-# Weight at full draw over the one to stop at, below which a bow is braced low, and fully; and how nearly the limbs agree.
+# Weight at full draw over the one to stop at, below which a bow is braced low, and fully; and how
+# nearly the limbs agree.
 BRACE_LOW, BRACE_FULL, AGREE = 1.35, 1.15, 0.15
-LOW_BRACE, BRACE_USE = 0.5, 0.8  # of the full brace height; of the strain limit that bracing alone may take
+LOW_BRACE, BRACE_USE = (
+    0.5,
+    0.8,
+)  # of the full brace height; of the strain limit that bracing alone may take
 SHIFTS = np.linspace(-0.4, 0.4, 9)
 
-# Wanted gap at the upper fade less that at the lower, low and high end (m), by the fingers on the string.
+# Wanted gap at the upper fade less that at the lower, low and high end (m), by the fingers on the
+# string.
 GAP_WANTED = {"one above, two below": (INCH / 8, INCH / 4), "three under": (-INCH / 16, INCH / 16)}
 
-Why = Literal["wanted weight", "beginner's share", "next inch", "shape", "full draw", "strain", "gear", "exercise"]
+Why = Literal[
+    "wanted weight",
+    "beginner's share",
+    "next inch",
+    "shape",
+    "full draw",
+    "strain",
+    "gear",
+    "exercise",
+]
 
 
 @dataclass(frozen=True)
 class Limit:
-    """A bound of the next pull: its value (m or N), why it binds, and the name of the gear where gear does."""
+    """A bound of the next pull: its value (m or N), why it binds, and the name of the gear where
+    gear does.
+    """
 
     value: float
     why: Why
@@ -55,7 +84,11 @@ class Limit:
 
 @dataclass(frozen=True)
 class Gear:
-    """Something the pull hangs on: name, rated load (N), and how many times the pull it carries."""
+    """Something the pull hangs on: name, rated load (N), and how many times the pull it carries.
+
+    Attributes:
+        rating: load it bears (N).
+    """
 
     name: str
     rating: float
@@ -104,7 +137,8 @@ class Balance:
         wanted: low and high end (m).
         stiffer: the limb to take wood from, or nothing when the gap is within what is wanted.
         by: how much stiffer it is than it should be against the other, as a share.
-        ratio_wanted: log of upper over lower stiffness, against the design, that gives the middle of wanted.
+        ratio_wanted: log of upper over lower stiffness, against the design, that gives the middle
+            of wanted.
     """
 
     gap: float
@@ -128,17 +162,21 @@ class Advice:
     """The next act.
 
     Attributes:
-        act: exercise, take, balance (take from one limb although it costs weight), pull (further), brace (the long string
-            has shown what it can), rescue (it is too light: shorten, heat, back or accept), or stop.
+        act: exercise, take, balance (take from one limb although it costs weight), pull (further),
+            brace (the long string has shown what it can), rescue (it is too light: shorten, heat,
+            back or accept), or stop.
         removals: what to take.
         pulls: short pulls to give first (exercise) or afterwards.
         weight_after: at full draw after the removals (N).
         gap_after: upper less lower gap after the removals (m).
-        check_after: a draw already reached (m), and the weight there after the removals (N), to check the work by.
+        check_after: a draw already reached (m), and the weight there after the removals (N), to
+            check the work by.
         weak, stiff: places that bend too much, which are left alone, and too little.
-        removal: thickness to take at the knots, ``(2, KNOTS)`` (m), for shading the limbs; the removals say it in words.
+        removal: thickness to take at the places, ``(2, PLACES)`` (m), for shading the limbs; the
+            removals say it in words.
         string: which string to have on at the next check: long, low or full.
-        wanted: log stiffness that every place should have, ``(2, KNOTS)``, as if nothing were too weak for it.
+        wanted: log stiffness that every place should have, ``(2, PLACES)``, as if nothing were too
+            weak for it.
     """
 
     act: Act
@@ -149,7 +187,7 @@ class Advice:
     check_after: tuple[float, float] | None = None
     weak: tuple[Place, ...] = ()
     stiff: tuple[Place, ...] = ()
-    removal: Floats = field(default_factory=lambda: np.zeros((2, KNOTS)))
+    removal: Floats = field(default_factory=lambda: np.zeros((2, PLACES)))
     string: str = "full"
     wanted: Floats | None = None
 
@@ -158,14 +196,19 @@ def balance(limbs: LimbGrid, bow: Bow, estimate: Estimate, fingers: str) -> Bala
     """Compare the limbs by the gaps they would have at full brace.
 
     Args:
-        limbs: grid of the design, with the design's natural bend and not the stave's: a crooked limb is judged by how
-            it bends, and not by how it looks.
+        limbs: grid of the design, with the design's natural bend and not the stave's: a crooked
+            limb is judged by how it bends, and not by how it looks.
         bow: with the finished brace height.
         estimate: of the limbs' stiffness.
         fingers: a key of GAP_WANTED.
+
+    Returns:
+        How the limbs stand to each other.
     """
     low, high = GAP_WANTED[fingers]
-    shift = np.stack([0.5 * SHIFTS, -0.5 * SHIFTS], 1)[..., None]  # more or less of the upper limb, less or more of the lower
+    shift = np.stack([0.5 * SHIFTS, -0.5 * SHIFTS], 1)[
+        ..., None
+    ]  # more or less of the upper limb, less or more of the lower
     difference = _gap_differences(limbs, bow, estimate.field + shift)
     # a stiffer upper limb has the smaller upper gap: the difference falls as the ratio rises
     needed = float(np.interp(0.5 * (low + high), difference[::-1], SHIFTS[::-1]))
@@ -174,11 +217,13 @@ def balance(limbs: LimbGrid, bow: Bow, estimate: Estimate, fingers: str) -> Bala
     spread = abs(slope) * estimate.ratio_spread
     inside = low - 1e-9 <= gap <= high + 1e-9
     stiffer: Literal["", "upper", "lower"] = "" if inside else ("upper" if needed < 0 else "lower")
-    return Balance(gap, spread, (low, high), stiffer, float(np.expm1(abs(needed))), estimate.ratio + needed)
+    return Balance(
+        gap, spread, (low, high), stiffer, float(np.expm1(abs(needed))), estimate.ratio + needed
+    )
 
 
 def _gap_differences(limbs: LimbGrid, bow: Bow, fields: Floats) -> Floats:
-    """Upper less lower gap at full brace of bows with these log stiffnesses, ``(B, 2, KNOTS)``."""
+    """Upper less lower gap at full brace of bows with these log stiffnesses, ``(B, 2, PLACES)``."""
     few = few_cells(limbs)
     varied = few.stiffened(np.exp(np.moveaxis(at_nodes(fields, few.cells), 0, 1)))
     braced = statics.brace_bow(varied, bow)
@@ -187,7 +232,13 @@ def _gap_differences(limbs: LimbGrid, bow: Bow, fields: Floats) -> Floats:
 
 
 def limits(
-    limbs: LimbGrid, bow: Bow, estimate: Estimate, outlook: Forecast, plan: Plan, last_draw: float, level: bool
+    limbs: LimbGrid,
+    bow: Bow,
+    estimate: Estimate,
+    outlook: Forecast,
+    plan: Plan,
+    last_draw: float,
+    level: bool,
 ) -> tuple[Limit, Limit]:
     """Pull no further than, and no harder than; each with what binds it.
 
@@ -204,22 +255,33 @@ def limits(
         cap = Limit(BEGINNER_SHARE * plan.wanted_weight, "beginner's share")
     harder = [cap, *(Limit(g.rating / g.times, "gear", g.name) for g in plan.gear)]
     hardest = min(harder, key=lambda limit: limit.value)
-    further = [Limit(plan.full_draw, "full draw"), Limit(_draw_at(outlook, hardest.value), hardest.why, hardest.gear)]
+    further = [
+        Limit(plan.full_draw, "full draw"),
+        Limit(_draw_at(outlook, hardest.value), hardest.why, hardest.gear),
+    ]
     if plan.school == "D":
         step = DRAW_STEP if level else 0.0
-        further.append(Limit(max(last_draw, float(outlook.draws[0])) + step, "next inch" if level else "shape"))
+        further.append(
+            Limit(max(last_draw, float(outlook.draws[0])) + step, "next inch" if level else "shape")
+        )
     strained = _draw_at_strain(limbs, bow, estimate, outlook.draws, plan.strain_limit)
     further.append(Limit(strained, "strain"))
     return min(further, key=lambda limit: limit.value), hardest
 
 
 def _draw_at(outlook: Forecast, weight: float) -> float:
-    """Draw at which the upper end of the forecast reaches a weight; the last draw if it does not."""
+    """Draw at which the upper end of the forecast reaches a weight; the last draw if it does
+    not.
+    """
     return float(np.interp(weight, outlook.high, outlook.draws))
 
 
-def _draw_at_strain(limbs: LimbGrid, bow: Bow, estimate: Estimate, draws: Floats, limit: float) -> float:
-    """Draw at which the weakest place, at the low end of what it may be, reaches a strain; the last draw if it does not."""
+def _draw_at_strain(
+    limbs: LimbGrid, bow: Bow, estimate: Estimate, draws: Floats, limit: float
+) -> float:
+    """Draw at which the weakest place, at the low end of what it may be, reaches a strain; the last
+    draw if it does not.
+    """
     few = few_cells(limbs)
     # a place at the low end of its own band bends more in proportion; the whole stays as estimated
     weaker = np.exp(at_nodes(0.5 * estimate.spread, few.cells))
@@ -228,7 +290,9 @@ def _draw_at_strain(limbs: LimbGrid, bow: Bow, estimate: Estimate, draws: Floats
     many = now.repeated(draws.size)
     draws = np.maximum(draws, float(braced.least_draw[0]) * (1.01 if braced.slack else 1 + 1e-9))
     drawn = statics.draw(many, bow.hold, statics.repeated(braced, draws.size), draws)
-    strain = (surface_strain(shapes(many, drawn.tension, drawn.p)) * weaker[:, None]).max(axis=(0, 2))
+    strain = (surface_strain(shapes(many, drawn.tension, drawn.p)) * weaker[:, None]).max(
+        axis=(0, 2)
+    )
     return float(np.interp(limit, np.maximum.accumulate(strain), draws))
 
 
@@ -264,12 +328,16 @@ def advise(
     # shape first, weight after: what is uneven gives more of its share than what is only too strong
     excess = estimate.field - target.field
     even = excess[:, :-1].min(1, keepdims=True)
-    part = fair / FAIR_PART * float(np.interp(np.log(max(weight / plan.stop_at, 1.0)), *FAIR_WEIGHT))
+    part = (
+        fair / FAIR_PART * float(np.interp(np.log(max(weight / plan.stop_at, 1.0)), *FAIR_WEIGHT))
+    )
     if np.median(estimate.spread) > UNREAD:
         part = FAIR_PART - min(0.3, 2.0 * estimate.common_spread)
     fall = fair * (excess - even) + part * even
     removal = feathered(target.thickness * (1 - np.exp(-fall / 3)))
-    lopsided = stand.by > (AGREE if outlook.now.high < plan.stop_at * 0.97 else 0.0)  # a light bow pays for evenness only then
+    lopsided = stand.by > (
+        AGREE if outlook.now.high < plan.stop_at * 0.97 else 0.0
+    )  # a light bow pays for evenness only then
     if stand.stiffer and lopsided and weight <= plan.stop_at * 1.005:
         # at weight already: only the stiffer limb gives, down to its share of the other
         act, k = "balance", 0 if stand.stiffer == "upper" else 1
@@ -283,20 +351,44 @@ def advise(
         removals = ()
     if not removals:
         act = "brace" if next_string != string else _without_wood(outlook, plan, last_draw)
-        return Advice(act, (), 0, weight, stand.gap, None, weak, stiff, string=next_string, wanted=level)
+        return Advice(
+            act, (), 0, weight, stand.gap, None, weak, stiff, string=next_string, wanted=level
+        )
     after = estimate.field + 3 * np.log(np.maximum(1 - removal / target.thickness, 0.2))
     least = float(outlook.draws[1])
     at = float(np.clip(last_draw, least, plan.full_draw))
     full, there = (float(weights_of(limbs, bow, after[None], d)[0]) for d in (plan.full_draw, at))
     gap = float(_gap_differences(limbs, bow, after[None])[0])
-    return Advice(act, removals, PULLS_AFTER_REMOVAL, full, gap, (at, there), weak, stiff, removal, next_string, level)
+    return Advice(
+        act,
+        removals,
+        PULLS_AFTER_REMOVAL,
+        full,
+        gap,
+        (at, there),
+        weak,
+        stiff,
+        removal,
+        next_string,
+        level,
+    )
 
 
-def _ladder(limbs: LimbGrid, bow: Bow, estimate: Estimate, heavy: float, stand: Balance, plan: Plan, string: str) -> str:
-    """The string for the next check: up one step once the limbs agree, and are light and thin enough to be braced so high."""
+def _ladder(
+    limbs: LimbGrid,
+    bow: Bow,
+    estimate: Estimate,
+    heavy: float,
+    stand: Balance,
+    plan: Plan,
+    string: str,
+) -> str:
+    """The string for the next check: up one step once the limbs agree, and are light and thin
+    enough to be braced so high.
+    """
     steps = (
-        ("long", "low", BRACE_LOW, LOW_BRACE * (bow.brace_height or 0.15)),
-        ("low", "full", BRACE_FULL, bow.brace_height or 0.15),
+        ("long", "low", BRACE_LOW, LOW_BRACE * (bow.brace_height or BRACE_HEIGHT)),
+        ("low", "full", BRACE_FULL, bow.brace_height or BRACE_HEIGHT),
     )
     for now, after, least, height in steps:
         if string == now and heavy <= least and stand.by <= AGREE:
@@ -306,14 +398,18 @@ def _ladder(limbs: LimbGrid, bow: Bow, estimate: Estimate, heavy: float, stand: 
 
 
 def _brace_strain(limbs: LimbGrid, bow: Bow, estimate: Estimate, height: float) -> float:
-    """Greatest surface strain of the limbs as estimated at a brace height; thicker limbs are strained more."""
+    """Greatest surface strain of the limbs as estimated at a brace height; thicker limbs are
+    strained more.
+    """
     few = few_cells(limbs)
     now = few.stiffened(stiffness_factors(estimate, few))
     try:
         braced = statics.brace(now, bow.hold, np.array([height]))
     except StringTooShortError:
         return float("inf")
-    except SolveError:  # a bow that follows its string may hang slack at a low brace: no strain there
+    except (
+        SolveError
+    ):  # a bow that follows its string may hang slack at a low brace: no strain there
         return 0.0
     strain = surface_strain(shapes(now, np.stack([braced.tension] * 2), braced.p))[:, 0]
     return float((strain * np.exp(at_nodes(estimate.field, few.cells) / 3)).max())

@@ -1,8 +1,9 @@
 """How much a tool takes with a stroke, learned from what passes did.
 
-A stroke's bite is the thickness it takes over the stretch it was pulled along (m), on a limb of usual width. It starts
-from what such tools usually take and is learned from each pass as the next check shows it: both are treated as
-log-normal, so that the answer is a weighted mean of logarithms (Gelman et al., Bayesian Data Analysis, 2013, section 2.5).
+A stroke's bite is the thickness it takes over the stretch it was pulled along (m), on a limb of
+usual width. It starts from what such tools usually take and is learned from each pass as the next
+check shows it: both are treated as log-normal, so that the answer is a weighted mean of logarithms
+(Gelman et al., Bayesian Data Analysis, 2013, section 2.5).
 """
 
 from __future__ import annotations
@@ -14,7 +15,8 @@ from bowyery.errors import EstimateError
 
 USUAL_WIDTH = 0.035
 SOFT_DENSITY = 650.0
-# Thickness taken by one stroke over a hand's breadth or more of middling wood (m), and how uncertain that is at first:
+# Thickness taken by one stroke over a hand's breadth or more of middling wood (m), and how
+# uncertain that is at first:
 # workshop figures from nobody's test, to be replaced by what the maker's own passes show.
 TOOLS: dict[str, float] = {
     "drawknife": 0.00050,
@@ -29,7 +31,9 @@ FIRST_SPREAD = 0.5
 
 @dataclass(frozen=True)
 class Bite:
-    """What is known of a tool's bite in a wood: middle thickness of one stroke (m), and the spread of its logarithm."""
+    """What is known of a tool's bite in a wood: middle thickness of one stroke (m), and the spread
+    of its logarithm.
+    """
 
     thickness: float
     spread: float
@@ -48,7 +52,8 @@ class Bite:
 def first_bite(tool: str, density: float, width: float) -> Bite:
     """What a tool may be expected to take before it has been seen.
 
-    A dense wood gives less to a stroke, and a wide limb spreads the same stroke thinner; both in proportion.
+    A dense wood gives less to a stroke, and a wide limb spreads the same stroke thinner; both in
+    proportion.
 
     Args:
         tool: a key of TOOLS.
@@ -89,5 +94,11 @@ def learned(bite: Bite, strokes: int, taken: float, spread: float) -> Bite:
 
 
 def strokes_for(bite: Bite, thickness: float) -> int:
-    """Strokes that take a thickness (m), rounded down so as not to take more; at least one where any is to come off."""
+    """Strokes that take a thickness (m), rounded down so as not to take more; at least one where
+    any is to come off.
+
+    Args:
+        bite: as known.
+        thickness: at the stations (m).
+    """
     return max(1, math.floor(thickness / bite.thickness + 0.25)) if thickness > 0 else 0

@@ -1,15 +1,18 @@
-"""How stiff each place of both limbs is, from what was read: a maximum a posteriori estimate with its spread.
+"""How stiff each place of both limbs is, from what was read: a maximum a posteriori estimate with
+its spread.
 
-Unknown are the logarithms of bending stiffness against the design's at twelve knots of each limb, straight between
-them. Before any reading they are believed to be what rough work and wood make them: both limbs together within about a
-third, each limb and each limb's taper within some 12 %, and places within 12 % of their neighbourhood, forgotten over a
-hand's breadth (clear wood varies by 12 to 20 % in modulus: Wood Handbook 2021, table 5-6). The readings of a check are
-fitted by Gauss and Newton's method with the derivatives of one batched solve; the spread comes from the curvature of the
-posterior at its top (Laplace's approximation; Gelman et al., Bayesian Data Analysis, 2013, chapter 4). A reading more
-than 3.5 of its errors off is named; Huber's loss (Robust Statistics, 1981), smoothed, keeps it from pulling far.
+Unknown are the logarithms of bending stiffness against the design's at twelve places of each limb,
+straight between them. Before any reading they are believed to be what rough work and wood make
+them: both limbs together within about a third, each limb and each limb's taper within some 12 %,
+and places within 12 % of their neighbourhood, forgotten over a hand's breadth (clear wood varies by
+12 to 20 % in modulus: Wood Handbook 2021, table 5-6). The readings of a check are fitted by Gauss
+and Newton's method with the derivatives of one batched solve; the spread comes from the curvature
+of the posterior at its top (Laplace's approximation; Gelman et al., Bayesian Data Analysis, 2013,
+chapter 4). A reading more than 3.5 of its errors off is named; Huber's loss (Robust Statistics,
+1981), smoothed, keeps it from pulling far.
 
-What a check has taught is carried to the next one: where wood came off the mean falls with the cube of the thickness
-and the spread grows by what is not known of how much came off.
+What a check has taught is carried to the next one: where wood came off the mean falls with the cube
+of the thickness and the spread grows by what is not known of how much came off.
 """
 
 from __future__ import annotations
@@ -19,12 +22,14 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from bowyery.bow import Bow, LimbGrid
+from bowyery.arrays import Floats
+from bowyery.bow.bow import SIDES, Bow
+from bowyery.bow.limb_grid import LimbGrid
 from bowyery.errors import EstimateError
-from bowyery.section import Floats
-from bowyery.tiller.readings import SIDES, SIZES, Reading, Readout, check_readings, errors_of, read
+from bowyery.tiller.kinds import SIZES, Reading
+from bowyery.tiller.readings import Readout, check_readings, errors_of, read
 
-KNOTS = 12
+PLACES = 12
 CELLS = 32
 COMMON_SPREAD = 0.30
 LIMB_SPREAD = 0.10
@@ -40,11 +45,12 @@ NINETY = 1.645
 
 @dataclass(frozen=True)
 class Belief:
-    """What is believed of the log stiffness at the knots: mean and covariance, upper limb's knots first.
+    """What is believed of the log stiffness at the places: mean and covariance, upper limb's places
+    first.
 
     Attributes:
-        mean: ``(2·KNOTS,)``.
-        covariance: ``(2·KNOTS, 2·KNOTS)``.
+        mean: ``(2·PLACES,)``.
+        covariance: ``(2·PLACES, 2·PLACES)``.
     """
 
     mean: Floats
@@ -56,21 +62,29 @@ def first_belief(limbs: LimbGrid, common: float = 0.0) -> Belief:
 
     Args:
         limbs: grid of the design.
-        common: log of how much stiffer than the design the rough bow is expected to be, such as from wood left on.
+        common: log of how much stiffer than the design the rough bow is expected to be, such as
+            from wood left on.
+
+    Returns:
+        Mean and covariance.
     """
-    share = np.linspace(-1.0, 1.0, KNOTS)
-    one, total = np.ones((KNOTS, KNOTS)), np.zeros((2 * KNOTS, 2 * KNOTS))
+    share = np.linspace(-1.0, 1.0, PLACES)
+    one, total = np.ones((PLACES, PLACES)), np.zeros((2 * PLACES, 2 * PLACES))
     total += COMMON_SPREAD**2
     for side in (0, 1):
-        at = np.linspace(0.0, float(limbs.length[side, 0]), KNOTS)
-        near = _about_knots(at)
-        part = slice(side * KNOTS, (side + 1) * KNOTS)
-        total[part, part] += LIMB_SPREAD**2 * one + TAPER_SPREAD**2 * np.outer(share, share) + PLACE_SPREAD**2 * near
-    return Belief(np.full(2 * KNOTS, common), total)
+        at = np.linspace(0.0, float(limbs.length[side, 0]), PLACES)
+        near = _about_places(at)
+        part = slice(side * PLACES, (side + 1) * PLACES)
+        total[part, part] += (
+            LIMB_SPREAD**2 * one + TAPER_SPREAD**2 * np.outer(share, share) + PLACE_SPREAD**2 * near
+        )
+    return Belief(np.full(2 * PLACES, common), total)
 
 
-def _about_knots(at: Floats) -> Floats:
-    """How alike places are, ``(KNOTS, KNOTS)``: a knot stands for the wood a hand's breadth about it, which evens itself out."""
+def _about_places(at: Floats) -> Floats:
+    """How alike places are, ``(PLACES, PLACES)``: a place stands for the wood a hand's breadth
+    about it, which evens itself out.
+    """
     fine = np.linspace(at[0], at[-1], 8 * (at.size - 1) + 1)
     about = np.maximum(0.0, 1 - np.abs(at[:, None] - fine) / HAND)
     about /= about.sum(1, keepdims=True)
@@ -82,11 +96,12 @@ class Estimate:
     """What the readings say.
 
     Attributes:
-        field: log stiffness against the design at the knots, ``(2, KNOTS)``, from root to nock.
-        covariance: ``(2·KNOTS, 2·KNOTS)``, upper limb first.
+        field: log stiffness against the design at the places, ``(2, PLACES)``, from root to nock.
+        covariance: ``(2·PLACES, 2·PLACES)``, upper limb first.
         predicted: what the fitted bow reads, one per reading.
         wild: indices of readings that do not fit the others.
-        weights: how much each place counts for a limb's stiffness as a whole, ``(2, KNOTS)``, each limb's sum 1.
+        weights: how much each place counts for a limb's stiffness as a whole, ``(2, PLACES)``, each
+            limb's sum 1.
     """
 
     field: Floats
@@ -102,8 +117,8 @@ class Estimate:
 
     @property
     def spread(self) -> Floats:
-        """One standard deviation at the knots, ``(2, KNOTS)``."""
-        return np.sqrt(np.diag(self.covariance)).reshape(2, KNOTS)
+        """One standard deviation at the places, ``(2, PLACES)``."""
+        return np.sqrt(np.diag(self.covariance)).reshape(2, PLACES)
 
     @property
     def common(self) -> float:
@@ -139,46 +154,84 @@ class Estimate:
         return float(np.sqrt(pick @ self.covariance @ pick))
 
 
-def even_estimate(limbs: LimbGrid, common: float, ratio: float = 0.0, spread: float = 1e-3) -> Estimate:
-    """An estimate that is known beforehand: each limb stiffer by the same everywhere."""
-    field = np.stack([np.full(KNOTS, common + 0.5 * ratio), np.full(KNOTS, common - 0.5 * ratio)])
-    return Estimate(field, np.eye(2 * KNOTS) * spread**2, np.zeros(0), (), place_weights(limbs))
+def even_estimate(
+    limbs: LimbGrid, common: float, ratio: float = 0.0, spread: float = 1e-3
+) -> Estimate:
+    """An estimate that is known beforehand: each limb stiffer by the same everywhere.
+
+    Args:
+        limbs: the grid, ``B`` bows.
+        common: log stiffness of both limbs.
+        ratio: log of the upper limb's stiffness over the lower's.
+        spread: one standard deviation.
+
+    Returns:
+        The estimate.
+    """
+    field = np.stack([np.full(PLACES, common + 0.5 * ratio), np.full(PLACES, common - 0.5 * ratio)])
+    return Estimate(field, np.eye(2 * PLACES) * spread**2, np.zeros(0), (), place_weights(limbs))
 
 
 def place_weights(limbs: LimbGrid) -> Floats:
-    """How much each knot counts for its limb's stiffness as a whole: as it shares in bending, ``(2, KNOTS)``.
+    """How much each place counts for its limb's stiffness as a whole: as it shares in bending,
+    ``(2, PLACES)``.
 
-    A limb pulled at its nock bends a place by the square of its distance from the nock over its stiffness.
+    A limb pulled at its nock bends a place by the square of its distance from the nock over its
+    stiffness.
+
+    Args:
+        limbs: the grid, ``B`` bows.
     """
-    share = np.linspace(0.0, 1.0, KNOTS)
+    share = np.linspace(0.0, 1.0, PLACES)
     rows = []
     for side in (0, 1):
-        stiffness = np.interp(share, np.linspace(0.0, 1.0, limbs.cells + 1), limbs.node_stiffness[side, 0])
+        stiffness = np.interp(
+            share, np.linspace(0.0, 1.0, limbs.cells + 1), limbs.node_stiffness[side, 0]
+        )
         work = (1 - share) ** 2 / stiffness
         rows.append(work / work.sum())
     return np.stack(rows)
 
 
 def at_nodes(field: Floats, cells: int) -> Floats:
-    """Values at the nodes, ``(…, n+1)``, from those at the knots, ``(…, KNOTS)``; straight between them."""
-    share = np.linspace(0.0, KNOTS - 1.0, cells + 1)
-    low = np.minimum(share.astype(int), KNOTS - 2)
+    """Values at the nodes, ``(…, n+1)``, from those at the places, ``(…, PLACES)``; straight
+    between them.
+
+    Args:
+        field: at the places of the estimate, ``(…, PLACES)``.
+        cells: of each limb.
+    """
+    share = np.linspace(0.0, PLACES - 1.0, cells + 1)
+    low = np.minimum(share.astype(int), PLACES - 2)
     part = share - low
     return np.asarray(field[..., low] * (1 - part) + field[..., low + 1] * part)
 
 
 def stiffness_factors(estimate: Estimate, limbs: LimbGrid) -> Floats:
-    """Stiffness against the design at the nodes, ``(2, 1, n+1)`` for LimbGrid.stiffened."""
+    """Stiffness against the design at the nodes, ``(2, 1, n+1)`` for LimbGrid.stiffened.
+
+    Args:
+        estimate: of the limbs' stiffness.
+        limbs: the grid, ``B`` bows.
+    """
     return np.exp(at_nodes(estimate.field, limbs.cells))[:, None]
 
 
 def few_cells(limbs: LimbGrid) -> LimbGrid:
-    """The grid with no more cells than fits need."""
+    """The grid with no more cells than fits need.
+
+    Args:
+        limbs: the grid, ``B`` bows.
+    """
     return limbs if limbs.cells <= CELLS or limbs.cells % CELLS else limbs.coarser(CELLS)
 
 
 def predict(
-    limbs: LimbGrid, bows: Bow | Mapping[str, Bow], readings: tuple[Reading, ...], fields: Floats, slopes: bool
+    limbs: LimbGrid,
+    bows: Bow | Mapping[str, Bow],
+    readings: tuple[Reading, ...],
+    fields: Floats,
+    slopes: bool,
 ) -> Readout:
     """What bows whose places are so much stiffer than the design read.
 
@@ -186,22 +239,25 @@ def predict(
         limbs: grid of the design, a batch of one.
         bows: for hold and string.
         readings: their values do not enter.
-        fields: log stiffness at the knots, ``(B, 2, KNOTS)``.
+        fields: log stiffness at the places, ``(B, 2, PLACES)``.
         slopes: as for :func:`bowyery.tiller.readings.read`.
     """
     logs = np.moveaxis(at_nodes(fields, limbs.cells), 0, 1)  # (2, B, n+1)
     found = read(limbs.stiffened(np.exp(logs)), bows, readings, slopes)
     for column, r in enumerate(readings):
         if r.kind in SIZES:
-            share = np.clip((r.at or 0.0) / float(limbs.length[SIDES.index(r.limb), 0]), 0.0, 1.0) * (KNOTS - 1)
-            low = min(int(share), KNOTS - 2)
-            here = fields[:, SIDES.index(r.limb), low : low + 2] @ np.array([1 - (share - low), share - low])
+            share = np.clip((r.at or 0.0) / float(limbs.length[r.side, 0]), 0.0, 1.0) * (PLACES - 1)
+            low = min(int(share), PLACES - 2)
+            here = fields[:, r.side, low : low + 2] @ np.array([1 - (share - low), share - low])
             found.values[:, column] *= np.exp(here / 3 if r.kind == "thickness" else here)
     return found
 
 
 def estimate(
-    limbs: LimbGrid, bows: Bow | Mapping[str, Bow], readings: tuple[Reading, ...], belief: Belief | None = None
+    limbs: LimbGrid,
+    bows: Bow | Mapping[str, Bow],
+    readings: tuple[Reading, ...],
+    belief: Belief | None = None,
 ) -> Estimate:
     """Fit the limbs' stiffness to the readings of one check.
 
@@ -210,6 +266,9 @@ def estimate(
         bows: hold and string as they were on the tree: one bow, or one for each string that was on.
         readings: of one check.
         belief: from the checks before, or None at the first.
+
+    Returns:
+        Stiffness with its spread.
 
     Raises:
         EstimateError: no readings, or readings that cannot be used.
@@ -222,14 +281,21 @@ def estimate(
     precision = np.linalg.inv(start.covariance)
     x = start.mean.copy()
     steps = np.concatenate([np.zeros((1, x.size)), _STEP * np.eye(x.size)])
-    jacobian, values, slopes, errors = np.zeros((measured.size, x.size)), measured, measured, measured
+    jacobian, values, slopes, errors = (
+        np.zeros((measured.size, x.size)),
+        measured,
+        measured,
+        measured,
+    )
     is_weight = np.array([r.kind == "weight" for r in readings])
     for turn in range(8):
-        found = predict(few, bows, readings, (x + steps).reshape(-1, 2, KNOTS), True)
+        found = predict(few, bows, readings, (x + steps).reshape(-1, 2, PLACES), True)
         values, slopes = found.values[0], found.slopes
         if turn == 0 and is_weight.any():
             # forces go with stiffness: start near the right size
-            ahead = float(np.median(np.log(np.maximum(measured, 1e-9) / np.maximum(values, 1e-9))[is_weight]))
+            ahead = float(
+                np.median(np.log(np.maximum(measured, 1e-9) / np.maximum(values, 1e-9))[is_weight])
+            )
             scale = np.exp(np.clip(ahead, -1.5, 1.5))
             x = x + np.clip(ahead, -1.5, 1.5)
             found.values[:, is_weight] *= scale
@@ -249,7 +315,9 @@ def estimate(
     off = (measured - values) / errors
     wild = tuple(int(i) for i in np.flatnonzero(np.abs(off) > WILD))
     covariance = np.linalg.inv(information)
-    return Estimate(x.reshape(2, KNOTS), 0.5 * (covariance + covariance.T), values, wild, place_weights(few))
+    return Estimate(
+        x.reshape(2, PLACES), 0.5 * (covariance + covariance.T), values, wild, place_weights(few)
+    )
 
 
 @dataclass(frozen=True)
@@ -261,7 +329,8 @@ class Taken:
         thickness: mean thickness taken there (m).
         start, end: from the root (m); the whole limb without them.
         spread: one standard deviation of the thickness, as a share of it.
-        shaded: thickness at the knots instead, where the limb was shaded by the picture and not by words, ``(KNOTS,)`` (m).
+        shaded: thickness at the places instead, where the limb was shaded by the picture and not by
+            words, ``(PLACES,)`` (m).
     """
 
     limb: str
@@ -276,19 +345,26 @@ FEATHER = 0.05  # a removal runs out over about so far (m)
 
 
 def taken_field(limbs: LimbGrid, taken: tuple[Taken, ...]) -> Floats:
-    """Thickness taken at the knots, ``(2, KNOTS)`` (m)."""
-    field = np.zeros((2, KNOTS))
+    """Thickness taken at the places, ``(2, PLACES)`` (m).
+
+    Args:
+        limbs: the grid, ``B`` bows.
+        taken: wood taken.
+    """
+    field = np.zeros((2, PLACES))
     for one in taken:
         side = SIDES.index(one.limb)
         if one.shaded is not None:
             field[side] += np.maximum(one.shaded, 0.0)
             continue
         length = float(limbs.length[side, 0])
-        at = np.linspace(0.0, length, KNOTS)
+        at = np.linspace(0.0, length, PLACES)
         start, end = one.start or 0.0, length if one.end is None else one.end
         if not (np.isfinite(one.thickness) and one.thickness >= 0 and end > start):
-            raise EstimateError("Wood is taken between two places of a limb, and its thickness is zero or more.")
-        low = np.clip((at - start) / FEATHER + 1, 0.0, 1.0) if start > 0 else np.ones(KNOTS)
+            raise EstimateError(
+                "Wood is taken between two places of a limb, and its thickness is zero or more."
+            )
+        low = np.clip((at - start) / FEATHER + 1, 0.0, 1.0) if start > 0 else np.ones(PLACES)
         high = np.clip((end - at) / FEATHER + 1, 0.0, 1.0)
         field[side] += one.thickness * np.minimum(low, high)
     return field
@@ -297,43 +373,73 @@ def taken_field(limbs: LimbGrid, taken: tuple[Taken, ...]) -> Floats:
 def carried(limbs: LimbGrid, belief: Belief, taken: tuple[Taken, ...]) -> Belief:
     """What is believed after wood has come off.
 
-    The mean falls with the cube of the thickness that stands; what is not known of how much came off where adds to the
-    spread, partly alike over a limb (the tool's bite) and partly place by place, and the wood's memory a little more.
+    The mean falls with the cube of the thickness that stands; what is not known of how much came
+    off where adds to the spread, partly alike over a limb (the tool's bite) and partly place by
+    place, and the wood's memory a little more.
+
+    Args:
+        limbs: the grid, ``B`` bows.
+        belief: before the wood came off.
+        taken: wood taken.
+
+    Returns:
+        What is believed now.
     """
-    field = belief.mean.reshape(2, KNOTS)
-    share = np.linspace(0.0, 1.0, KNOTS)
+    field = belief.mean.reshape(2, PLACES)
+    share = np.linspace(0.0, 1.0, PLACES)
     nodes = np.linspace(0.0, 1.0, limbs.cells + 1)
     depth = np.stack([np.interp(share, nodes, limbs.depth[side, 0]) for side in (0, 1)])
     standing = depth * np.exp(field / 3)
     fall = 3 * np.log(np.maximum(1 - taken_field(limbs, taken) / standing, 0.2))
     covariance = belief.covariance + np.diag((0.12 * fall.ravel()) ** 2 + 0.008**2)
     for side, name in enumerate(SIDES):
-        alike = np.zeros((2, KNOTS))
-        alike[side] = max((one.spread for one in taken if one.limb == name), default=0.0) * fall[side]
+        alike = np.zeros((2, PLACES))
+        alike[side] = (
+            max((one.spread for one in taken if one.limb == name), default=0.0) * fall[side]
+        )
         covariance = covariance + np.outer(alike.ravel(), alike.ravel())
     return replace(belief, mean=(field + fall).ravel(), covariance=covariance)
 
 
 @dataclass(frozen=True)
 class Sharper:
-    """A reading that would tell more: what, and by what share it would narrow the spread of all places together."""
+    """A reading that would tell more: what, and by what share it would narrow the spread of all
+    places together.
+
+    Attributes:
+        gain: share of the spread it would take away.
+    """
 
     reading: Reading
     gain: float
 
 
 def would_sharpen(
-    limbs: LimbGrid, bows: Bow | Mapping[str, Bow], now: Estimate, candidates: tuple[Reading, ...], count: int = 3
+    limbs: LimbGrid,
+    bows: Bow | Mapping[str, Bow],
+    now: Estimate,
+    candidates: tuple[Reading, ...],
+    count: int = 3,
 ) -> tuple[Sharper, ...]:
     """Which of some readings, not yet taken, would narrow the bands most; the most telling first.
 
-    Each is judged by the sum of the knots' variances it would take away, weighted by how much a place counts
-    (Gaussian conditioning on one more reading).
+    Each is judged by the sum of the places' variances it would take away, weighted by how much a
+    place counts (Gaussian conditioning on one more reading).
+
+    Args:
+        limbs: grid of the design.
+        bows: hold and string: one bow, or one for each string that was on.
+        now: the estimate.
+        candidates: readings that could be taken.
+        count: how many to name.
+
+    Returns:
+        The most telling first, one of a kind and limb.
     """
     few = few_cells(limbs)
     x = now.field.ravel()
     steps = np.concatenate([np.zeros((1, x.size)), _STEP * np.eye(x.size)])
-    found = predict(few, bows, candidates, (x + steps).reshape(-1, 2, KNOTS), True)
+    found = predict(few, bows, candidates, (x + steps).reshape(-1, 2, PLACES), True)
     jacobian = (found.values[1:] - found.values[0]).T / _STEP
     errors = errors_of(candidates, found.values[0], found.slopes)
     counts = np.sqrt(now.weights.ravel())
@@ -342,7 +448,10 @@ def would_sharpen(
     gains = ((seen * counts) ** 2).sum(1) / ((seen * jacobian).sum(1) + errors**2) / total
     best: list[Sharper] = []
     for k in np.argsort(-gains):
-        if all(b.reading.kind != candidates[k].kind or b.reading.limb != candidates[k].limb for b in best):
+        if all(
+            b.reading.kind != candidates[k].kind or b.reading.limb != candidates[k].limb
+            for b in best
+        ):
             best.append(Sharper(candidates[k], float(gains[k])))
         if len(best) == count:
             break

@@ -6,23 +6,31 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from bowyery import statics
-from bowyery.bow import Bow, LimbGrid
+from bowyery.arrays import Floats
+from bowyery.bow.bow import Bow
+from bowyery.bow.limb_grid import LimbGrid
 from bowyery.errors import NotConvergedError
-from bowyery.section import Floats
+from bowyery.mechanics import statics
 from bowyery.tiller.estimate import NINETY, Estimate, at_nodes, few_cells, stiffness_factors
 
-# How much the forecast at a draw not yet pulled may be off beyond what the bands say, per share of the draw to go.
+# How much the forecast at a draw not yet pulled may be off beyond what the bands say, per share of
+# the draw to go.
 REACH_SPREAD = 0.05
 _STEP = 0.03
 
 
 @dataclass(frozen=True)
 class Losses:
-    """What finishing and shooting in take off the weight, as shares, with one standard deviation each.
+    """What finishing and shooting in take off the weight, as shares, with one standard deviation
+    each.
 
-    Makers speak of three to five pounds for rounding and sanding on a bow of middling weight, and of a few
-    more while it is shot in; the shares here are set to that and are to be replaced by the shop's own.
+    Makers speak of three to five pounds for rounding and sanding on a bow of middling weight, and
+    of a few more while it is shot in; the shares here are set to that and are to be replaced by the
+    shop's own.
+
+    Attributes:
+        finishing_spread: one standard deviation.
+        shooting_spread: one standard deviation.
     """
 
     finishing: float = 0.045
@@ -33,7 +41,12 @@ class Losses:
 
 @dataclass(frozen=True)
 class Band:
-    """A middle figure with the ends of its 90 % range."""
+    """A middle figure with the ends of its 90 % range.
+
+    Attributes:
+        low: least (SI).
+        high: greatest (SI).
+    """
 
     middle: float
     low: float
@@ -42,7 +55,12 @@ class Band:
 
 @dataclass(frozen=True)
 class BenchRule:
-    """A rule of the bench: what it says of the weight at full draw (N), and how far off it is on this bow, as a share."""
+    """A rule of the bench: what it says of the weight at full draw (N), and how far off it is on
+    this bow, as a share.
+
+    Attributes:
+        name: for reading.
+    """
 
     name: str
     weight: float
@@ -51,7 +69,14 @@ class BenchRule:
 
 @dataclass(frozen=True)
 class Forecast:
-    """Weight at full draw (N), and the curve: draws (m) with middle, low and high weight (N)."""
+    """Weight at full draw (N), and the curve: draws (m) with middle, low and high weight (N).
+
+    Attributes:
+        now: the estimate.
+        finished: after sanding and rounding.
+        final: after shooting in.
+        weights: at the draws (N).
+    """
 
     now: Band
     finished: Band
@@ -62,18 +87,37 @@ class Forecast:
     high: Floats
 
 
-def weight_gradient(limbs: LimbGrid, bow: Bow, estimate: Estimate, draw: float) -> tuple[float, Floats]:
-    """Weight at a draw (N) and its derivative by the log stiffness at the knots, ``(2·KNOTS,)`` (N)."""
+def weight_gradient(
+    limbs: LimbGrid, bow: Bow, estimate: Estimate, draw: float
+) -> tuple[float, Floats]:
+    """Weight at a draw (N) and its derivative by the log stiffness at the places, ``(2·PLACES,)``
+    (N).
+
+    Args:
+        limbs: the grid, ``B`` bows.
+        bow: the bow.
+        estimate: of the limbs' stiffness.
+        draw: from nocking point to pivot (m).
+    """
     few = few_cells(limbs)
     size = estimate.field.size
-    steps = np.concatenate([np.zeros((1, size)), _STEP * np.eye(size)]).reshape(-1, *estimate.field.shape)
+    steps = np.concatenate([np.zeros((1, size)), _STEP * np.eye(size)]).reshape(
+        -1, *estimate.field.shape
+    )
     varied = few.stiffened(np.exp(np.moveaxis(at_nodes(estimate.field + steps, few.cells), 0, 1)))
     braced = statics.brace_bow(varied, bow)
     weight = statics.draw(varied, bow.hold, braced, np.full(varied.batch, draw)).weight
     return float(weight[0]), (weight[1:] - weight[0]) / _STEP
 
 
-def forecast(limbs: LimbGrid, bow: Bow, estimate: Estimate, full_draw: float, last_draw: float, losses: Losses) -> Forecast:
+def forecast(
+    limbs: LimbGrid,
+    bow: Bow,
+    estimate: Estimate,
+    full_draw: float,
+    last_draw: float,
+    losses: Losses,
+) -> Forecast:
     """Forecast the weight at full draw and the curve up to it.
 
     Args:
@@ -125,8 +169,9 @@ def forecast(limbs: LimbGrid, bow: Bow, estimate: Estimate, full_draw: float, la
 def bench_rules(outlook: Forecast, draw: float) -> tuple[BenchRule, ...]:
     """The straight-line rules of the bench from a weight at a draw, beside the forecast.
 
-    In proportion: the weight at full draw is to this one as the draws are. By the inch: it goes on rising as it did over
-    the last inch and a half. Both are judged against the curve as forecast for this very bow.
+    In proportion: the weight at full draw is to this one as the draws are. By the inch: it goes on
+    rising as it did over the last inch and a half. Both are judged against the curve as forecast
+    for this very bow.
 
     Args:
         outlook: the forecast.

@@ -1,7 +1,8 @@
 """What could still be done with a bow that came out too light or was damaged, side by side.
 
-The bow as estimated is taken as a bow of the design's wood whose thickness stands where the estimate puts it, and is
-then shortened, heated, backed, patched or left (:mod:`bowyery.changes` says what each is reckoned as).
+The bow as estimated is taken as a bow of the design's wood whose thickness stands where the
+estimate puts it, and is then shortened, heated, backed, patched or left
+(:mod:`bowyery.design.alterations` says what each is reckoned as).
 """
 
 from __future__ import annotations
@@ -12,26 +13,34 @@ from functools import partial
 
 import numpy as np
 
-from bowyery.bow import Bow, Limb
-from bowyery.changes import Outcome, backed, heated, outcomes, shortened
+from bowyery.arrays import Floats
+from bowyery.bow.bow import SIDES, Bow, Limb
+from bowyery.design.alterations import Outcome, at_stations, backed, heated, outcomes, shortened
 from bowyery.errors import BowyeryError, DescriptionError
-from bowyery.materials import Material
-from bowyery.section import Floats
-from bowyery.tiller.estimate import KNOTS, Estimate
-from bowyery.tiller.readings import SIDES
+from bowyery.tiller.estimate import PLACES, Estimate
+from bowyery.wood.materials import Material
 
 
 def as_estimated(bow: Bow, now: Estimate) -> Bow:
-    """The design's bow with the thickness that the estimate stands for."""
+    """The design's bow with the thickness that the estimate stands for.
+
+    Args:
+        bow: the bow.
+        now: the estimate.
+
+    Returns:
+        The bow.
+    """
     limbs = []
     for side, limb in enumerate(bow.limbs):
-        logs = np.interp(limb.at / limb.at[-1], np.linspace(0.0, 1.0, KNOTS), now.field[side])
+        logs = np.interp(limb.at / limb.at[-1], np.linspace(0.0, 1.0, PLACES), now.field[side])
         limbs.append(replace(limb, thickness=limb.thickness * np.exp(logs / 3)))
     return replace(bow, upper=limbs[0], lower=limbs[1])
 
 
 def patched(bow: Bow, limb: str, start: float, end: float, thickness: float) -> Bow:
-    """Glue a patch of the bow's own wood on the belly between two places of a limb, run out at its ends.
+    """Glue a patch of the bow's own wood on the belly between two places of a limb, run out at its
+    ends.
 
     Args:
         bow: the bow.
@@ -49,18 +58,12 @@ def patched(bow: Bow, limb: str, start: float, end: float, thickness: float) -> 
     if not (0 <= start < end <= one.length and thickness > 0):
         raise DescriptionError("The patch must lie on the limb and have some thickness.", "patch")
     middle, half = 0.5 * (start + end), 0.5 * (end - start)
-    at = np.unique(np.concatenate([one.at, [start, middle - 0.5 * half, middle, middle + 0.5 * half, end]]))
-    hump: Floats = thickness * np.clip(2 * (1 - np.abs(at - middle) / half), 0.0, 1.0)
-    moved = replace(
-        one,
-        at=at,
-        width=np.interp(at, one.at, one.width),
-        thickness=np.interp(at, one.at, one.thickness) + hump,
-        layers=tuple(
-            la if la.thickness is None else replace(la, thickness=np.interp(at, one.at, la.thickness + 0 * one.at))
-            for la in one.layers
-        ),
+    at = np.unique(
+        np.concatenate([one.at, [start, middle - 0.5 * half, middle, middle + 0.5 * half, end]])
     )
+    hump: Floats = thickness * np.clip(2 * (1 - np.abs(at - middle) / half), 0.0, 1.0)
+    there = at_stations(one, at)
+    moved = replace(there, thickness=there.thickness + hump)
     return replace(bow, upper=moved) if side == 0 else replace(bow, lower=moved)
 
 
@@ -72,7 +75,8 @@ def rescues(
     backing: tuple[Material, float] | None = None,
     patch: tuple[str, float, float, float] | None = None,
 ) -> tuple[tuple[str, float, Outcome], ...]:
-    """Predicted results side by side: what is done, by how much (m), and what it comes to at full draw.
+    """Predicted results side by side: what is done, by how much (m), and what it comes to at full
+    draw.
 
     Args:
         bow: the design's.
@@ -103,4 +107,6 @@ def rescues(
     found = outcomes([(ways[k][0], one) for k, one in made], draw)
     for (k, _), outcome in zip(made, found, strict=True):
         rows[k] = outcome
-    return tuple((name, by, row) for (name, by, _), row in zip(ways, rows, strict=True) if row is not None)
+    return tuple(
+        (name, by, row) for (name, by, _), row in zip(ways, rows, strict=True) if row is not None
+    )

@@ -1,9 +1,10 @@
 """What the unstrung limbs tell: their natural bend, and the set that has come into them since.
 
-A profile is how far the unstrung limb's middle stands from the line that runs out of its root along the handle, at some
-places. Its curvature is found as the smoothest one that meets the profile within the error of the rule: a Gaussian
-prior for curvature, and the offsets as its double integral (Rasmussen and Williams, Gaussian Processes for Machine
-Learning, 2006, section 2.2 and 9.4). Set is the difference of two profiles of one limb.
+A profile is how far the unstrung limb's middle stands from the line that runs out of its root along
+the handle, at some places. Its curvature is found as the smoothest one that meets the profile
+within the error of the rule: a Gaussian prior for curvature, and the offsets as its double integral
+(Rasmussen and Williams, Gaussian Processes for Machine Learning, 2006, section 2.2 and 9.4). Set is
+the difference of two profiles of one limb.
 """
 
 from __future__ import annotations
@@ -13,11 +14,11 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from bowyery.bow import LimbGrid
+from bowyery.arrays import Floats
+from bowyery.bow.bow import SIDES
+from bowyery.bow.limb_grid import LimbGrid
 from bowyery.errors import EstimateError
-from bowyery.section import Floats
-from bowyery.tiller.estimate import KNOTS, NINETY, at_nodes
-from bowyery.tiller.readings import SIDES
+from bowyery.tiller.estimate import NINETY, PLACES, at_nodes
 
 PROFILE_ERROR = 0.0005  # a rule against a straight edge (m)
 CROOK_SPREAD = 0.15  # of natural curvature about the design's (1/m)
@@ -27,7 +28,13 @@ REACH = 0.2  # over which natural curvature is forgotten (m)
 
 @dataclass(frozen=True)
 class Profile:
-    """An unstrung limb: places from its root (m) and how far towards the belly it stands there (m)."""
+    """An unstrung limb: places from its root (m) and how far towards the belly it stands there
+    (m).
+
+    Attributes:
+        at: place (m).
+        across: towards the belly (m).
+    """
 
     limb: str
     at: Floats
@@ -44,7 +51,7 @@ class SetFound:
         low, high: its range (90 %).
         start, end: the third of the limb that gave most of it, from the root (m).
         share: that third's part of it, 0 when the tip has not moved by more than its error.
-        curvature: kept at the knots, ``(KNOTS,)`` (1/m).
+        curvature: kept at the places, ``(PLACES,)`` (1/m).
     """
 
     limb: str
@@ -58,19 +65,25 @@ class SetFound:
 
 
 def _double_integral(length: float, at: Floats, cells: int) -> Floats:
-    """Offsets at places from curvature at the knots, ``(places, KNOTS)``."""
+    """Offsets at places from curvature at the places, ``(places, PLACES)``."""
     fine = np.linspace(0.0, length, cells + 1)
-    basis = at_nodes(np.eye(KNOTS), cells)  # knots, nodes
+    basis = at_nodes(np.eye(PLACES), cells)  # places, nodes
     step = length / cells
-    slope = np.concatenate([np.zeros((KNOTS, 1)), np.cumsum(0.5 * (basis[:, 1:] + basis[:, :-1]) * step, 1)], 1)
-    offset = np.concatenate([np.zeros((KNOTS, 1)), np.cumsum(0.5 * (slope[:, 1:] + slope[:, :-1]) * step, 1)], 1)
+    slope = np.concatenate(
+        [np.zeros((PLACES, 1)), np.cumsum(0.5 * (basis[:, 1:] + basis[:, :-1]) * step, 1)], 1
+    )
+    offset = np.concatenate(
+        [np.zeros((PLACES, 1)), np.cumsum(0.5 * (slope[:, 1:] + slope[:, :-1]) * step, 1)], 1
+    )
     return np.stack([np.interp(at, fine, row) for row in offset], 1)
 
 
-def _fitted(length: float, at: Floats, across: Floats, spread: float, error: float) -> tuple[Floats, Floats]:
-    """Curvature at the knots that meets offsets, and its covariance."""
-    knots = np.linspace(0.0, length, KNOTS)
-    prior = spread**2 * (np.exp(-np.abs(knots[:, None] - knots) / REACH) + 0.3)
+def _fitted(
+    length: float, at: Floats, across: Floats, spread: float, error: float
+) -> tuple[Floats, Floats]:
+    """Curvature at the places that meets offsets, and its covariance."""
+    places = np.linspace(0.0, length, PLACES)
+    prior = spread**2 * (np.exp(-np.abs(places[:, None] - places) / REACH) + 0.3)
     rows = _double_integral(length, at, 240)
     gain = prior @ rows.T @ np.linalg.inv(rows @ prior @ rows.T + error**2 * np.eye(at.size))
     return gain @ across, prior - gain @ rows @ prior
@@ -88,8 +101,19 @@ def _checked(profile: Profile, length: float) -> Profile:
     return profile
 
 
-def with_profiles(limbs: LimbGrid, profiles: Sequence[Profile], error: float = PROFILE_ERROR) -> LimbGrid:
-    """The design's grid with the natural bend that was measured on the unstrung limbs; others keep the design's.
+def with_profiles(
+    limbs: LimbGrid, profiles: Sequence[Profile], error: float = PROFILE_ERROR
+) -> LimbGrid:
+    """The design's grid with the natural bend that was measured on the unstrung limbs; others keep
+    the design's.
+
+    Args:
+        limbs: the grid, ``B`` bows.
+        profiles: measured, one a limb.
+        error: of the rule (m).
+
+    Returns:
+        The grid with that bend.
 
     Raises:
         EstimateError: a profile of nothing, or with places off the limb.
@@ -103,18 +127,23 @@ def with_profiles(limbs: LimbGrid, profiles: Sequence[Profile], error: float = P
         nodes = np.linspace(0.0, length, limbs.cells + 1)
         turned = np.concatenate([[0.0], np.cumsum(limbs.curvature[side, 0]) * step])
         planned = np.concatenate([[0.0], np.cumsum(0.5 * (turned[1:] + turned[:-1])) * step])
-        beyond, _ = _fitted(length, one.at, one.across - np.interp(one.at, nodes, planned), CROOK_SPREAD, error)
+        beyond, _ = _fitted(
+            length, one.at, one.across - np.interp(one.at, nodes, planned), CROOK_SPREAD, error
+        )
         fine = at_nodes(beyond, limbs.cells)
         curvature[side] += 0.5 * (fine[1:] + fine[:-1])
     return replace(limbs, curvature=curvature)
 
 
-def set_between(limbs: LimbGrid, before: Profile, after: Profile, error: float = PROFILE_ERROR) -> SetFound:
+def set_between(
+    limbs: LimbGrid, before: Profile, after: Profile, error: float = PROFILE_ERROR
+) -> SetFound:
     """What set has come into a limb between two profiles of it.
 
     Args:
         limbs: grid of the design.
-        before, after: profiles of one limb; the first is read off between its places where they differ.
+        before, after: profiles of one limb; the first is read off between its places where they
+            differ.
         error: of the rule (m).
 
     Raises:
@@ -125,23 +154,37 @@ def set_between(limbs: LimbGrid, before: Profile, after: Profile, error: float =
     side = SIDES.index(_checked(after, np.inf).limb)
     length = float(limbs.length[side, 0])
     _checked(before, length), _checked(after, length)
-    moved = after.across - np.interp(after.at, np.append(0.0, before.at), np.append(0.0, before.across))
+    moved = after.across - np.interp(
+        after.at, np.append(0.0, before.at), np.append(0.0, before.across)
+    )
     kept, covariance = _fitted(length, after.at, moved, SET_SPREAD, 1.4 * error)
     lever = _double_integral(length, np.array([length]), 240)[0]
     tip, spread = float(lever @ kept), float(np.sqrt(lever @ covariance @ lever))
-    thirds = [slice(0, 4), slice(4, 8), slice(8, KNOTS)]
+    thirds = [slice(0, 4), slice(4, 8), slice(8, PLACES)]
     parts = np.array([float(lever[t] @ kept[t]) for t in thirds])
     top = int(np.abs(parts).argmax())
     sure = abs(tip) > NINETY * spread
     share = float(parts[top] / tip) if sure and tip else 0.0
     return SetFound(
-        after.limb, tip, tip - NINETY * spread, tip + NINETY * spread, top * length / 3, (top + 1) * length / 3, share, kept
+        after.limb,
+        tip,
+        tip - NINETY * spread,
+        tip + NINETY * spread,
+        top * length / 3,
+        (top + 1) * length / 3,
+        share,
+        kept,
     )
 
 
 @dataclass(frozen=True)
 class Pull:
-    """A pull that was made: its draw (m) and the greatest surface strain it should have brought, by the estimate then."""
+    """A pull that was made: its draw (m) and the greatest surface strain it should have brought, by
+    the estimate then.
+
+    Attributes:
+        name: for reading.
+    """
 
     draw: float
     strain: float
@@ -149,11 +192,15 @@ class Pull:
 
 
 def from_which_pull(pulls: Sequence[Pull], elastic: float) -> Pull | None:
-    """The pull that most likely brought a set: the first of those strained furthest past the elastic limit, if any was.
+    """The pull that most likely brought a set: the first of those strained furthest past the
+    elastic limit, if any was.
 
     Args:
         pulls: in order, all since the first of the two profiles.
         elastic: surface strain above which the wood keeps a set.
+
+    Returns:
+        The pull, or None.
     """
     worst: Pull | None = None
     for one in pulls:

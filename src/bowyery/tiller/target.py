@@ -1,10 +1,12 @@
-"""Where wood is to come off: the wanted stiffness of every place, and the least removal that brings the limbs to it.
+"""Where wood is to come off: the wanted stiffness of every place, and the least removal that brings
+the limbs to it.
 
-Wanted is the design's bend at full draw: limbs whose stiffness stands to the design's by one factor along each limb, the
-two factors in the relation the hold asks for. Among such states the stiffest is taken whose weight is still what
-finishing and shooting in will bring down to the wanted one, and nothing is ever added: a place weaker than that stays as
-it is, and the others come no further down than the weight allows. Stiffness of solid wood goes with the cube of its
-thickness, so a log stiffness that is to fall by e is met by taking 1 − exp(−e/3) of the thickness that stands.
+Wanted is the design's bend at full draw: limbs whose stiffness stands to the design's by one factor
+along each limb, the two factors in the relation the hold asks for. Among such states the stiffest
+is taken whose weight is still what finishing and shooting in will bring down to the wanted one, and
+nothing is ever added: a place weaker than that stays as it is, and the others come no further down
+than the weight allows. Stiffness of solid wood goes with the cube of its thickness, so a log
+stiffness that is to fall by e is met by taking 1 − exp(−e/3) of the thickness that stands.
 """
 
 from __future__ import annotations
@@ -14,11 +16,11 @@ from typing import Literal
 
 import numpy as np
 
-from bowyery import statics
-from bowyery.bow import Bow, LimbGrid
-from bowyery.section import Floats
-from bowyery.tiller.estimate import KNOTS, Estimate, at_nodes, few_cells
-from bowyery.tiller.readings import SIDES
+from bowyery.arrays import Floats
+from bowyery.bow.bow import SIDES, Bow
+from bowyery.bow.limb_grid import LimbGrid
+from bowyery.mechanics import statics
+from bowyery.tiller.estimate import PLACES, Estimate, at_nodes, few_cells
 
 HINGE = 0.10  # log stiffness below the wanted one that makes a weak place
 STIFF = 0.08
@@ -28,9 +30,15 @@ _BLOCK = 0.4  # a stretch ends where less than this part of its greatest removal
 
 @dataclass(frozen=True)
 class Removal:
-    """Wood to take from one limb: mean thickness (m), share of the thickness, and between which places from its root (m).
+    """Wood to take from one limb: mean thickness (m), share of the thickness, and between which
+    places from its root (m).
 
-    Without places it is the whole limb, from fade to nock. Removals of one limb add up where they overlap.
+    Without places it is the whole limb, from fade to nock. Removals of one limb add up where they
+    overlap.
+
+    Attributes:
+        start: from (m).
+        end: to (m).
     """
 
     limb: Literal["upper", "lower"]
@@ -42,7 +50,14 @@ class Removal:
 
 @dataclass(frozen=True)
 class Place:
-    """A stretch that is weaker (a hinge) or stiffer than is wanted: from the root (m), and by what share."""
+    """A stretch that is weaker (a hinge) or stiffer than is wanted: from the root (m), and by what
+    share.
+
+    Attributes:
+        limb: the limb.
+        start: from (m).
+        end: to (m).
+    """
 
     limb: Literal["upper", "lower"]
     start: float
@@ -55,9 +70,9 @@ class Target:
     """The wanted state.
 
     Attributes:
-        field: log stiffness at the knots, ``(2, KNOTS)``.
-        thickness: that stands now at the knots, ``(2, KNOTS)`` (m).
-        removal: thickness to take at the knots, all of it, ``(2, KNOTS)`` (m).
+        field: log stiffness at the places, ``(2, PLACES)``.
+        thickness: that stands now at the places, ``(2, PLACES)`` (m).
+        removal: thickness to take at the places, all of it, ``(2, PLACES)`` (m).
         weight: at full draw once all of it is off (N).
     """
 
@@ -68,7 +83,15 @@ class Target:
 
 
 def weights_of(limbs: LimbGrid, bow: Bow, fields: Floats, draw: float) -> Floats:
-    """Weight at a draw (N) of bows whose places are so much stiffer than the design; ``fields`` is ``(B, 2, KNOTS)``."""
+    """Weight at a draw (N) of bows whose places are so much stiffer than the design; ``fields`` is
+    ``(B, 2, PLACES)``.
+
+    Args:
+        limbs: the grid, ``B`` bows.
+        bow: the bow.
+        fields: log stiffness, ``(B, 2, PLACES)``.
+        draw: from nocking point to pivot (m).
+    """
     few = few_cells(limbs)
     varied = few.stiffened(np.exp(np.moveaxis(at_nodes(fields, few.cells), 0, 1)))
     braced = statics.brace_bow(varied, bow)
@@ -76,13 +99,21 @@ def weights_of(limbs: LimbGrid, bow: Bow, fields: Floats, draw: float) -> Floats
 
 
 def standing(limbs: LimbGrid, field: Floats) -> Floats:
-    """Thickness that stands at the knots (m), if all of the stiffness beyond the design's is thickness."""
-    share, nodes = np.linspace(0.0, 1.0, KNOTS), np.linspace(0.0, 1.0, limbs.cells + 1)
+    """Thickness that stands at the places (m), if all of the stiffness beyond the design's is
+    thickness.
+
+    Args:
+        limbs: the grid, ``B`` bows.
+        field: at the places of the estimate, ``(…, PLACES)``.
+    """
+    share, nodes = np.linspace(0.0, 1.0, PLACES), np.linspace(0.0, 1.0, limbs.cells + 1)
     depth = np.stack([np.interp(share, nodes, limbs.depth[side, 0]) for side in (0, 1)])
     return np.asarray(depth * np.exp(field / 3))
 
 
-def wanted_state(limbs: LimbGrid, bow: Bow, now: Estimate, weight: float, draw: float, ratio: float) -> Target:
+def wanted_state(
+    limbs: LimbGrid, bow: Bow, now: Estimate, weight: float, draw: float, ratio: float
+) -> Target:
     """The wanted state that loses least wood.
 
     Args:
@@ -106,26 +137,31 @@ def wanted_state(limbs: LimbGrid, bow: Bow, now: Estimate, weight: float, draw: 
 
 
 def feathered(field: Floats) -> Floats:
-    """A removal run out into its neighbours, ``(2, KNOTS)``."""
+    """A removal run out into its neighbours, ``(2, PLACES)``.
+
+    Args:
+        field: at the places of the estimate, ``(…, PLACES)``.
+    """
     padded = np.concatenate([field[:, :1], field, field[:, -1:]], axis=1)
     return np.asarray(0.25 * padded[:, :-2] + 0.5 * padded[:, 1:-1] + 0.25 * padded[:, 2:])
 
 
 def removals_of(limbs: LimbGrid, field: Floats, thickness: Floats) -> tuple[Removal, ...]:
-    """A removal in the terms of the bench: so much off the whole limb, and so much more between two places.
+    """A removal in the terms of the bench: so much off the whole limb, and so much more between two
+    places.
 
     Args:
         limbs: grid of the design.
-        field: thickness to take at the knots, ``(2, KNOTS)`` (m).
+        field: thickness to take at the places, ``(2, PLACES)`` (m).
         thickness: that stands there (m).
     """
     found: list[Removal] = []
     for side, name in enumerate(SIDES):
-        at = np.linspace(0.0, float(limbs.length[side, 0]), KNOTS)
+        at = np.linspace(0.0, float(limbs.length[side, 0]), PLACES)
         rest, deep = field[side].copy(), float(np.median(thickness[side]))
         whole = float(np.quantile(rest[:-1], 0.1))
         if whole >= LEAST_SHARE * deep:
-            found.append(Removal(name, whole, whole / deep))  # type: ignore[arg-type]
+            found.append(Removal(name, whole, whole / deep))
             rest = rest - whole
         first = 0.0  # what a second stretch must come near to be worth a sentence of its own
         for _ in range(2):
@@ -136,46 +172,64 @@ def removals_of(limbs: LimbGrid, field: Floats, thickness: Floats) -> tuple[Remo
             low = high = top
             while low > 0 and rest[low - 1] >= _BLOCK * rest[top]:
                 low -= 1
-            while high < KNOTS - 1 and rest[high + 1] >= _BLOCK * rest[top]:
+            while high < PLACES - 1 and rest[high + 1] >= _BLOCK * rest[top]:
                 high += 1
             mean = float(rest[low : high + 1].mean())
             half = 0.5 * (at[1] - at[0])
             start, end = max(0.0, at[low] - half), min(at[-1], at[high] + half)
             if mean >= LEAST_SHARE * deep:
-                found.append(Removal(name, mean, mean / deep, float(start), float(end)))  # type: ignore[arg-type]
+                found.append(Removal(name, mean, mean / deep, float(start), float(end)))
             rest[low : high + 1] -= np.maximum(rest[low : high + 1], 0.0)
     return tuple(found)
 
 
-def uneven_places(limbs: LimbGrid, now: Estimate, target: Target) -> tuple[tuple[Place, ...], tuple[Place, ...]]:
-    """Weak places (hinges) and stiff ones, where the difference is larger than what is not known of it."""
+def uneven_places(
+    limbs: LimbGrid, now: Estimate, target: Target
+) -> tuple[tuple[Place, ...], tuple[Place, ...]]:
+    """Weak places (hinges) and stiff ones, where the difference is larger than what is not known of
+    it.
+
+    Args:
+        limbs: the grid, ``B`` bows.
+        now: the estimate.
+        target: the wanted state.
+
+    Returns:
+        Weak places, stiff places.
+    """
     off = now.field - target.field.max(1, keepdims=True)
     sure = 1.0 * now.spread
     weak: list[Place] = []
     stiff: list[Place] = []
     for side, name in enumerate(SIDES):
-        at = np.linspace(0.0, float(limbs.length[side, 0]), KNOTS)
+        at = np.linspace(0.0, float(limbs.length[side, 0]), PLACES)
         for rows, sign, bound in ((weak, -1.0, HINGE), (stiff, 1.0, STIFF)):
             hit = sign * off[side] > np.maximum(bound, sure[side])
             hit[-1] = False  # a nock bends next to nothing
             start = None
-            for k in range(KNOTS):
+            for k in range(PLACES):
                 if hit[k] and start is None:
                     start = k
-                if start is not None and (k == KNOTS - 1 or not hit[k + 1]):
+                if start is not None and (k == PLACES - 1 or not hit[k + 1]):
                     worst = float(np.abs(off[side, start : k + 1]).max())
                     half = 0.5 * (at[1] - at[0])
-                    rows.append(Place(name, max(0.0, at[start] - half), at[k] + half, float(np.expm1(worst))))  # type: ignore[arg-type]
+                    rows.append(
+                        Place(
+                            name, max(0.0, at[start] - half), at[k] + half, float(np.expm1(worst))
+                        )
+                    )
                     start = None
     return tuple(weak), tuple(stiff)
 
 
 def edge_correction(off: float, width: float, deflection: float) -> float:
-    """How much more to take at one edge than at the other, so that the string comes over the middle (m).
+    """How much more to take at one edge than at the other, so that the string comes over the middle
+    (m).
 
-    A limb thicker at one edge by Δt bends aside as well: its sideways curvature is Δt/(2w) of its bend, and so the tip's
-    way aside of its way in the bending plane (unsymmetric bending: Gere and Goodno 2012, section 6.5). The wood comes
-    off the edge that lies towards the middle of the grip, away from which the string has moved.
+    A limb thicker at one edge by Δt bends aside as well: its sideways curvature is Δt/(2w) of its
+    bend, and so the tip's way aside of its way in the bending plane (unsymmetric bending: Gere and
+    Goodno 2012, section 6.5). The wood comes off the edge that lies towards the middle of the grip,
+    away from which the string has moved.
 
     Args:
         off: how far the string lies off the middle at the grip, because of this limb (m).

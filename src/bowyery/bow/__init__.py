@@ -1,0 +1,1 @@
+"""The nouns of a bow: sections, limbs, layouts, and the open bow file."""

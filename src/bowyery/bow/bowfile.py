@@ -1,0 +1,417 @@
+"""The open bow file: JSON in millimetres, newtons, megapascals and degrees, with the unit in each
+key's name.
+
+Read strictly: unknown keys, wrong units, non-finite or negative sizes and unsorted stations are
+refused with the path of the key and the reason. The format is described in docs/bow-file.md.
+"""
+
+from __future__ import annotations
+
+import json
+import math
+from typing import Annotated, Any, Literal
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from bowyery.arrays import Floats
+from bowyery.bow.bow import BackBow, Bow, Hold, Limb, StringLine
+from bowyery.bow.limb_grid import MOST_STATIONS, check_limb, curvature_from_points
+from bowyery.bow.section import Layer, Shape, completed
+from bowyery.errors import DescriptionError
+
+MM, MPA = 1e-3, 1e6
+MOST_BYTES = 4_000_000
+
+Finite = Annotated[float, Field(allow_inf_nan=False)]
+Positive = Annotated[float, Field(gt=0, allow_inf_nan=False)]
+NotNegative = Annotated[float, Field(ge=0, allow_inf_nan=False)]
+
+
+class _Strict(BaseModel):
+    model_config = ConfigDict(extra="forbid", strict=True)
+
+
+class _Root(_Strict):
+    along_mm: Finite = 0.0
+    across_mm: Finite = 0.0
+    angle_deg: Finite = 0.0
+
+
+class _Figures(_Strict):
+    """What a shape of section needs, for the whole limb or at a station."""
+
+    corner: Positive | None = None
+    round: Positive | None = None
+    back: Positive | None = None
+    belly: Positive | None = None
+    from_back: Positive | None = None
+    facet: Positive | None = None
+    radius_mm: Positive | None = None
+    wall: Positive | None = None
+
+    def figures(self) -> dict[str, float]:
+        """The figures that were given."""
+        return {k: v for k in _Figures.model_fields if (v := getattr(self, k)) is not None}
+
+
+class _Station(_Figures):
+    at_mm: NotNegative
+    width_mm: Positive
+    thickness_mm: Positive
+
+
+class _Curvature(_Strict):
+    at_mm: NotNegative
+    curvature_per_m: Finite
+
+
+class _Point(_Strict):
+    along_mm: NotNegative
+    across_mm: Finite
+
+
+class _Limb(_Strict):
+    root: _Root = _Root()
+    stations: list[_Station] = Field(min_length=2, max_length=MOST_STATIONS)
+    unstrung: list[_Curvature] = Field(default=[], max_length=MOST_STATIONS)
+    profile: list[_Point] = Field(default=[], max_length=MOST_STATIONS)
+
+
+class _Limbs(_Strict):
+    upper: _Limb
+    lower: _Limb
+
+
+class _Section(_Figures):
+    shape: str = "rectangle"
+
+
+class _Layer(_Strict):
+    role: Literal["facing", "backing", "core", "veneer", "belly"] = "core"
+    material: str = ""
+    modulus_mpa: Positive
+    density_kg_m3: Positive
+    thickness: Literal["rest"] | None = None
+    thickness_mm: (
+        NotNegative
+        | Annotated[list[NotNegative], Field(min_length=2, max_length=MOST_STATIONS)]
+        | None
+    ) = None
+    elastic_strain: Positive | None = None
+    rupture_strain: Positive | None = None
+
+    def at(self, stations: np.ndarray, where: str) -> np.ndarray | None:
+        """Thickness at stations (m): one figure, or figures at equal steps from root to nock; None
+        for the rest.
+        """
+        if (self.thickness is None) == (self.thickness_mm is None):
+            raise DescriptionError("Give either thickness “rest” or thickness_mm.", where)
+        if self.thickness_mm is None:
+            return None
+        steps = (
+            np.array(
+                self.thickness_mm
+                if isinstance(self.thickness_mm, list)
+                else [self.thickness_mm] * 2
+            )
+            * MM
+        )
+        return np.asarray(np.interp(stations, np.linspace(0.0, stations[-1], steps.size), steps))
+
+
+class _String(_Strict):
+    brace_height_mm: Positive | None = None
+    length_mm: Positive | None = None
+    mass_g: Positive | None = None
+    stretch_stiffness_n: Positive | None = None
+
+
+class _Pivot(_Strict):
+    along_mm: Finite = 0.0
+    across_mm: Finite = 0.0
+
+
+class _Hold(_Strict):
+    support: Literal["hand", "rocking cradle", "clamp"] = "hand"
+    string_held_by: Literal["fingers", "sliding hook"] = "fingers"
+    pivot: _Pivot = _Pivot()
+    nock_offset_mm: Finite = 0.0
+    grip_stiffness_nm2: Positive | None = None
+
+
+class _BackBow(_Strict):
+    limb: _Limb
+    section: _Section = _Section()
+    layers: list[_Layer] = Field(min_length=1, max_length=24)
+    tied_at_mm: Positive
+    cable_tension_n: NotNegative
+    cable_stiffness_n: Positive | None = None
+
+
+class _File(_Strict):
+    format: Literal["fellwind-bow"]
+    version: Literal[1]
+    name: str = ""
+    notes: str = ""
+    limbs: _Limbs
+    section: _Section = _Section()
+    layers: list[_Layer] = Field(min_length=1, max_length=24)
+    string: _String
+    hold: _Hold = _Hold()
+    draw_mm: Positive | None = None
+    arrow_g: Positive | None = None
+    back_bow: _BackBow | None = None
+
+
+def schema() -> dict[str, Any]:
+    """The JSON Schema of the format; docs/bow-file.schema.json holds it."""
+    content = _File.model_json_schema()
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        **content,
+        "title": "fellwind-bow, version 1",
+    }
+
+
+def loads(text: str) -> Bow:
+    """Read a bow file.
+
+    Args:
+        text: the file's content.
+
+    Raises:
+        DescriptionError: names the path of the key and the reason.
+    """
+    if len(text) > MOST_BYTES:
+        raise DescriptionError("The file is too large to be a bow.")
+    try:
+        content = json.loads(text)
+    except (json.JSONDecodeError, RecursionError) as error:
+        raise DescriptionError(f"This is not a JSON file: {error}.") from None
+    try:
+        file = _File.model_validate(content)
+    except ValidationError as error:
+        # a misspelt key is missing too: say first what is not known
+        first = min(error.errors(), key=lambda one: one["type"] != "extra_forbidden")
+        raise DescriptionError(_reason(first["type"], first["msg"]), _path(first["loc"])) from None
+    limbs = [
+        _limb(getattr(file.limbs, side), file.section, file.layers, f"limbs.{side}", "layers")
+        for side in ("upper", "lower")
+    ]
+    if (file.string.brace_height_mm is None) == (file.string.length_mm is None):
+        raise DescriptionError("Give either brace_height_mm or length_mm.", "string")
+    hold = Hold(
+        file.hold.support,
+        file.hold.string_held_by,
+        (file.hold.pivot.along_mm * MM, file.hold.pivot.across_mm * MM),
+        file.hold.nock_offset_mm * MM,
+    )
+    usual = StringLine()
+    return Bow(
+        limbs[0],
+        limbs[1],
+        hold,
+        _scaled(file.string.brace_height_mm),
+        _scaled(file.string.length_mm),
+        file.name,
+        file.hold.grip_stiffness_nm2,
+        StringLine(
+            _scaled(file.string.mass_g) or usual.mass,
+            file.string.stretch_stiffness_n or usual.stretch_stiffness,
+        ),
+        _scaled(file.arrow_g),
+        _back_bow(file.back_bow),
+        _scaled(file.draw_mm),
+        file.notes,
+    )
+
+
+def _scaled(value: float | None) -> float | None:
+    """Millimetres to metres, or grams to kilograms."""
+    return None if value is None else value * MM
+
+
+def _back_bow(part: _BackBow | None) -> BackBow | None:
+    if part is None:
+        return None
+    limb = _limb(part.limb, part.section, part.layers, "back_bow.limb", "back_bow.layers")
+    stiffness = part.cable_stiffness_n or BackBow.cable_stiffness
+    return BackBow(limb, part.tied_at_mm * MM, part.cable_tension_n, stiffness)
+
+
+def _limb(
+    part: _Limb, section: _Section, described: list[_Layer], where: str, layers_where: str
+) -> Limb:
+    stations = np.array([[s.at_mm, s.width_mm, s.thickness_mm] for s in part.stations]).T * MM
+    layers = tuple(
+        Layer(
+            la.role,
+            la.material,
+            la.modulus_mpa * MPA,
+            la.density_kg_m3,
+            la.at(stations[0], f"{layers_where}[{number}]"),
+            la.rupture_strain,
+            la.elastic_strain,
+        )
+        for number, la in enumerate(described)
+    )
+    root = (part.root.along_mm * MM, part.root.across_mm * MM, math.radians(part.root.angle_deg))
+    if part.profile and part.unstrung:
+        raise DescriptionError("Give either a profile or unstrung curvature.", f"{where}.profile")
+    if part.profile:
+        along, across = (
+            np.array([[point.along_mm, point.across_mm] for point in part.profile]).T * MM
+        )
+        try:
+            places, curvature, angle = curvature_from_points(along - along[0], across)
+        except DescriptionError as error:
+            raise DescriptionError(error.reason, f"{where}.{error.place}") from None
+        root = (root[0], root[1], root[2] + angle)
+    else:
+        unstrung = [(c.at_mm * MM, c.curvature_per_m) for c in part.unstrung] or [
+            (0.0, 0.0),
+            (1.0, 0.0),
+        ]
+        if len(unstrung) == 1:
+            raise DescriptionError(
+                "Give the unstrung curvature at two places or more.", f"{where}.unstrung"
+            )
+        places, curvature = np.array(unstrung).T
+    figures: dict[str, float | Floats] = {**section.figures()}
+    for name in {name for station in part.stations for name in station.figures()}:
+        given = [station.figures().get(name) for station in part.stations]
+        if None in given:
+            missing = given.index(None)
+            raise DescriptionError(
+                "Give this at every station or at none.", f"{where}.stations[{missing}].{name}"
+            )
+        figures[name] = np.array(given, float)
+    shape = completed(Shape(section.shape, figures))
+    limb = Limb(stations[0], stations[1], stations[2], layers, shape, root, places, curvature)
+    check_limb(limb, where)
+    return limb
+
+
+def _path(loc: tuple[int | str, ...]) -> str:
+    text = ""
+    for part in loc:
+        text += f"[{part}]" if isinstance(part, int) else f".{part}" if text else str(part)
+    return text
+
+
+def _reason(kind: str, message: str) -> str:
+    if kind == "extra_forbidden":
+        return "This key is not known; check its spelling and unit."
+    if kind == "missing":
+        return "This key is missing."
+    return message.rstrip(".") + "."
+
+
+def dumps(bow: Bow) -> str:
+    """Write a bow as a bow file."""
+    string: dict[str, Any] = (
+        {"brace_height_mm": in_mm(bow.brace_height)}
+        if bow.brace_height is not None
+        else {"length_mm": in_mm(bow.string_length or 0.0)}
+    )
+    hold: dict[str, Any] = {
+        "support": bow.hold.support,
+        "string_held_by": bow.hold.held_by,
+        "pivot": {"along_mm": in_mm(bow.hold.pivot[0]), "across_mm": in_mm(bow.hold.pivot[1])},
+        "nock_offset_mm": in_mm(bow.hold.nock_offset),
+    }
+    if bow.grip_stiffness is not None:
+        hold["grip_stiffness_nm2"] = bow.grip_stiffness
+    content: dict[str, Any] = {
+        "format": "fellwind-bow",
+        "version": 1,
+        "name": bow.name,
+        "limbs": {"upper": _limb_out(bow.upper), "lower": _limb_out(bow.lower)},
+        **_section_out(bow.upper),
+        "string": string
+        | {
+            "mass_g": in_mm(bow.string.mass),
+            "stretch_stiffness_n": round(bow.string.stretch_stiffness, 3),
+        },
+        "hold": hold,
+    }
+    if bow.back_bow is not None:
+        back = bow.back_bow
+        content["back_bow"] = {
+            "limb": _limb_out(back.limb),
+            **_section_out(back.limb),
+            "tied_at_mm": in_mm(back.tied_at),
+            "cable_tension_n": back.cable_tension,
+            "cable_stiffness_n": back.cable_stiffness,
+        }
+    for key, value in (("draw_mm", bow.draw), ("arrow_g", bow.arrow)):
+        if value is not None:
+            content[key] = in_mm(value)
+    if bow.notes:
+        content["notes"] = bow.notes
+    return json.dumps(content, indent=1, ensure_ascii=False)
+
+
+def _limb_out(side: Limb) -> dict[str, Any]:
+    varying = {k: v for k, v in side.shape.figures.items() if isinstance(v, np.ndarray)}
+    rows = [
+        {
+            "at_mm": in_mm(at),
+            "width_mm": in_mm(w),
+            "thickness_mm": in_mm(t),
+            **{k: round(float(v[i]), 9) for k, v in varying.items()},
+        }
+        for i, (at, w, t) in enumerate(zip(side.at, side.width, side.thickness, strict=True))
+    ]
+    unstrung = zip(side.unstrung_at, side.unstrung, strict=True) if np.any(side.unstrung) else ()
+    return {
+        "root": {
+            "along_mm": in_mm(side.root[0]),
+            "across_mm": in_mm(side.root[1]),
+            "angle_deg": round(math.degrees(side.root[2]), 6),
+        },
+        "stations": rows,
+        "unstrung": [
+            {"at_mm": in_mm(at), "curvature_per_m": round(float(k), 9)} for at, k in unstrung
+        ],
+    }
+
+
+def _section_out(limb: Limb) -> dict[str, Any]:
+    figures = {k: v for k, v in limb.shape.figures.items() if not isinstance(v, np.ndarray)}
+    return {
+        "section": {"shape": limb.shape.name, **figures},
+        "layers": [
+            {
+                "role": layer.role,
+                "material": layer.material,
+                "modulus_mpa": layer.modulus / MPA,
+                "density_kg_m3": layer.density,
+                **_depth(layer, limb),
+                **({"elastic_strain": layer.elastic_strain} if layer.elastic_strain else {}),
+                **({"rupture_strain": layer.rupture_strain} if layer.rupture_strain else {}),
+            }
+            for layer in limb.layers
+        ],
+    }
+
+
+def _depth(layer: Layer, limb: Limb) -> dict[str, Any]:
+    if layer.thickness is None:
+        return {"thickness": "rest"}
+    depth = layer.thickness + 0 * limb.at
+    straight = np.interp(limb.at, limb.at[[0, -1]], depth[[0, -1]])
+    if np.allclose(depth, straight, rtol=0, atol=1e-9):
+        return {"thickness_mm": [in_mm(depth[0]), in_mm(depth[-1])]}
+    even = np.linspace(0.0, limb.length, 201)
+    return {"thickness_mm": [in_mm(t) for t in np.interp(even, limb.at, depth)]}
+
+
+def in_mm(metres: float) -> float:
+    """Metres as millimetres, or kilograms as grams, as they are written in files.
+
+    Args:
+        metres: a length (m).
+    """
+    return round(float(metres) / MM, 6)

@@ -1,0 +1,1 @@
+"""What to make: sizes solved for a weight, lengths, alterations, risks."""

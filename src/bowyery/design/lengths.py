@@ -1,0 +1,141 @@
+"""How long a bow should be: three schools' answers side by side."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from functools import partial
+from typing import Literal
+
+from scipy.optimize import brentq
+
+from bowyery.bow.layout import Layout, Wanted, school_a_length
+from bowyery.design.quick import quick
+from bowyery.errors import BowyeryError, DescriptionError, DesignError
+from bowyery.mechanics.strain import SetForecast
+from bowyery.wood.materials import Material
+
+
+@dataclass(frozen=True)
+class LengthSchool:
+    """One school's answer to how long the bow should be.
+
+    Attributes:
+        school: ``A``, ``B`` or ``C``.
+        layout: with that length, or the nearest that was tried.
+        strain: greatest surface strain at full draw, or None when it cannot be built.
+        use: of what the wood bears for years, or None.
+        rupture_use: of the bend at which it would nominally break, or None.
+        set: expected string follow, or None.
+        thickness: at the roots (m), or None.
+        trouble: why it cannot be built, or nothing.
+    """
+
+    school: str
+    layout: Layout
+    strain: float | None
+    use: float | None
+    rupture_use: float | None
+    set: SetForecast | None
+    thickness: float | None
+    trouble: str = ""
+
+
+def _school(name: str, wanted: Wanted, wood: Material, layout: Layout) -> LengthSchool:
+    try:
+        found = quick(layout, wanted, wood)
+    except BowyeryError as error:
+        return LengthSchool(name, layout, None, None, None, None, None, str(error))
+    return LengthSchool(
+        name, layout, found.strain, found.use, found.rupture_use, found.set, found.thickness
+    )
+
+
+def length_for(
+    layout: Layout,
+    wanted: Wanted,
+    wood: Material,
+    measure: Literal["use", "set", "weight"],
+    goal: float,
+) -> Layout:
+    """The layout with the length that brings a measure to a goal, all else as it is.
+
+    Args:
+        layout, wanted, wood: of the design.
+        measure: use of what the wood bears for years, string follow expected (m), or, where the
+            stock has its sizes already, the weight at full draw (N).
+        goal: what it shall come to; a shorter bow than one and a half draws is not looked for.
+
+    Raises:
+        DesignError: no length up to 3.2 draws and the stiff middle brings it down so far, or stock
+            that pulls less than the goal at every length.
+        DescriptionError: a length is to be found for the weight of limbs whose thickness follows
+            from that weight.
+    """
+    stiff = layout.handle + 2 * layout.fade
+    if measure == "weight" and layout.unknown != "nothing":
+        raise DescriptionError(
+            "Thickness or width already follow from the weight; nothing is left for the length.",
+            "measure",
+        )
+
+    def excess(length: float) -> float:
+        try:
+            found = quick(replace(layout, length=length), wanted, wood)
+        except DesignError:
+            return 2.0
+        return {"use": found.use, "set": found.set.follow, "weight": found.weight}[measure] - goal
+
+    low, high = 1.5 * wanted.draw + stiff, 3.2 * wanted.draw + stiff
+    if excess(low) <= 0:
+        if measure == "weight":
+            raise DesignError(
+                "Even at its shortest this stock pulls less: take stiffer stock, or ask for less"
+                " weight."
+            )
+        return replace(layout, length=low)
+    if excess(high) > 0 and measure == "weight":
+        raise DesignError(
+            "Even at its longest this stock pulls more: take slighter stock, or ask for more"
+            " weight."
+        )
+    if excess(high) > 0:
+        raise DesignError(
+            "No length within reason does that: ask for less weight, a shorter draw, wider limbs or"
+            " other wood."
+        )
+    return replace(layout, length=float(brentq(excess, low, high, xtol=0.004)))
+
+
+def length_schools(
+    layout: Layout, wanted: Wanted, wood: Material
+) -> tuple[LengthSchool, LengthSchool, LengthSchool]:
+    """Answer by all three schools for one archer, wood and layout.
+
+    A: twice the draw and the stiff handle with its fades. B: as long as keeps this wood's surface
+    strain at full draw under its working limit. C: short, at 1.7 draws with its stiff handle and
+    fades made a third shorter and its limbs a quarter wider.
+
+    Args:
+        layout: proportions and sizes.
+        wanted: weight, draw, brace and bend.
+        wood: at its moisture.
+
+    Returns:
+        Answers of A, B and C.
+    """
+    stiff = layout.handle + 2 * layout.fade
+    a = replace(layout, length=school_a_length(wanted.draw, layout.handle, layout.fade))
+    c = replace(
+        layout,
+        length=1.7 * wanted.draw + stiff * 2 / 3,
+        handle=layout.handle * 2 / 3,
+        fade=layout.fade * 2 / 3,
+        width=layout.width * 1.25,
+    )
+
+    try:
+        b = length_for(layout, wanted, wood, "use", 1.0)
+    except DesignError:
+        b = replace(layout, length=3.2 * wanted.draw + stiff)
+    school = partial(_school, wanted=wanted, wood=wood)
+    return school("A", layout=a), school("B", layout=b), school("C", layout=c)

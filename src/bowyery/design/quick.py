@@ -1,0 +1,74 @@
+"""A design before its marks are rounded, on few cells, for searches."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from bowyery.bow.layout import (
+    Layout,
+    Wanted,
+)
+from bowyery.design.solution import as_marked
+from bowyery.design.solve import FEW, settle
+from bowyery.mechanics import curve as force_curve
+from bowyery.mechanics.strain import (
+    SetForecast,
+    bend_limits,
+    expected_set,
+    limit_use,
+)
+from bowyery.wood.materials import Material
+
+
+@dataclass(frozen=True)
+class Quick:
+    """A design before rounding, solved on few cells, for searches: strain, uses of limits, set,
+    thickness at the root (m), weight at full draw (N).
+
+    Attributes:
+        use: of what lasts.
+        rupture_use: of what breaks.
+    """
+
+    strain: float
+    use: float
+    rupture_use: float
+    set: SetForecast
+    thickness: float
+    weight: float
+
+
+def quick(layout: Layout, wanted: Wanted, wood: Material) -> Quick:
+    """Solve a design before rounding; raises what :func:`solve_design` raises.
+
+    Args:
+        layout: proportions and sizes.
+        wanted: weight, draw, brace and bend.
+        wood: at its moisture.
+
+    Returns:
+        What it comes to.
+    """
+    found = settle(layout.checked(), wanted.checked(), wood)
+    if found.bow.back_bow is not None:
+        whole = as_marked(found.bow, layout, wanted, wood)
+        return Quick(
+            whole.strain,
+            whole.use,
+            whole.rupture_use,
+            whole.set,
+            float(found.thickness[0][0]),
+            whole.weight,
+        )
+    curve = force_curve.solve(found.bow, np.array([wanted.draw]), FEW)
+    limits = bend_limits(found.bow, curve.limbs)
+    return Quick(
+        curve.peaks[0].value,
+        float(limit_use(limits, curve.shapes).max()),
+        float((np.abs(curve.shapes.bend[:, -1]) / limits.rupture).max()),
+        expected_set(curve.limbs, limits, curve.shapes),
+        float(found.thickness[0][0]),
+        float(curve.drawn.weight[-1]),
+    )

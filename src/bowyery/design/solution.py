@@ -1,0 +1,138 @@
+"""What a bow of known marks comes to."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from bowyery.bow.bow import Bow
+from bowyery.bow.layout import (
+    Layout,
+    Mark,
+    Wanted,
+)
+from bowyery.bow.limb_grid import grid, limb_mass
+from bowyery.mechanics import back_bow as backbow
+from bowyery.mechanics import curve as force_curve
+from bowyery.mechanics import statics
+from bowyery.mechanics.back_bow import SharedCurve
+from bowyery.mechanics.strain import (
+    BendLimits,
+    SetForecast,
+    SetShare,
+    bend_limits,
+    expected_set,
+    limit_use,
+    surface_strain,
+)
+from bowyery.wood.materials import Material
+
+_CURVE = 26
+
+
+@dataclass(frozen=True)
+class Solution:
+    """A solved design, rounded to the maker's steps and solved forward again, or a bow as it was
+    marked.
+
+    Attributes:
+        layout, wanted, wood: what it was solved for.
+        bow: the rounded bow.
+        marks: the marking table, upper limb then lower, from root to nock.
+        curve: forward solution of the rounded bow, from brace to full draw.
+        exact_weight: at full draw before rounding (N).
+        strain: greatest surface strain at full draw.
+        limits: bends at which the layers reach their limits.
+        use: greatest use of what the layers bear for years.
+        set: expected string follow.
+        mass: of both limbs and the handle (kg).
+        shared: how a back-bow shares the bending, where there is one.
+    """
+
+    layout: Layout
+    wanted: Wanted
+    wood: Material
+    bow: Bow
+    marks: tuple[Mark, ...]
+    curve: force_curve.Curve
+    exact_weight: float
+    strain: float
+    limits: BendLimits
+    use: float
+    set: SetForecast
+    mass: float
+    shared: SharedCurve | None = None
+
+    @property
+    def rupture_use(self) -> float:
+        """Greatest bend at full draw over that at which a layer would nominally break."""
+        return float((np.abs(self.curve.shapes.bend[:, -1]) / self.limits.rupture).max())
+
+    @property
+    def weight(self) -> float:
+        """At full draw, of the rounded bow (N)."""
+        return float(self.curve.drawn.weight[-1])
+
+
+def as_marked(
+    bow: Bow,
+    layout: Layout,
+    wanted: Wanted,
+    wood: Material,
+    exact_weight: float | None = None,
+    share: SetShare | None = None,
+    near: statics.Braced | None = None,
+) -> Solution:
+    """What a bow comes to as it is marked, without solving for anything.
+
+    Args:
+        bow: with its brace height or string length.
+        layout, wanted, wood: what it belongs to; only the draw and the handle's size enter.
+        exact_weight: before rounding (N), where it was solved for.
+        share: of the excess bend that stays, fitted from a maker's own bows, or the usual one.
+        near: the braced state of much the same bow, to start from.
+
+    Raises:
+        BowyeryError: what the statics raise.
+    """
+    shared = None
+    if bow.back_bow is None:
+        limbs = grid(bow)
+        braced = statics.brace_bow(limbs, bow, near)
+        draws = np.linspace(float(braced.least_draw[0]) * (1 + 1e-9), wanted.draw, _CURVE)
+        curve = force_curve.solve_grid(limbs, bow, draws, braced)
+    else:
+        limbs = grid(bow, backbow.CELLS)
+        shared = backbow.solve(replace(bow, draw=wanted.draw), None)
+        curve = backbow.as_curve(shared, limbs)
+    marks = tuple(
+        Mark(name, limb.root[0] + float(at), float(at), float(w), float(t))
+        for name, limb in zip(("upper", "lower"), bow.limbs, strict=True)
+        for at, w, t in zip(limb.at, limb.width, limb.thickness, strict=True)
+    )
+    limits = bend_limits(bow, limbs)
+    handle = layout.handle + 2 * layout.fade
+    mass = (
+        float(limb_mass(limbs).sum())
+        + wood.density * handle * layout.handle_depth * 0.75 * layout.width * 0.85
+    )
+    strain = float(surface_strain(curve.shapes)[:, -1].max())
+    use = float(limit_use(limits, curve.shapes).max())
+    follow = expected_set(limbs, limits, curve.shapes, share=share)
+    weight = float(curve.drawn.weight[-1])
+    return Solution(
+        layout,
+        wanted,
+        wood,
+        bow,
+        marks,
+        curve,
+        exact_weight or weight,
+        strain,
+        limits,
+        use,
+        follow,
+        mass,
+        shared,
+    )

@@ -1,0 +1,1 @@
+"""What is reckoned at the bench before the tiller."""

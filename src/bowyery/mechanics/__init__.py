@@ -1,0 +1,1 @@
+"""How a bow bends, bears and shoots."""

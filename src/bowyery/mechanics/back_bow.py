@@ -1,0 +1,520 @@
+"""A second bow tied to the back of the first, its ends tied to the limbs by cables: how the two
+share the bending.
+
+All four limbs are chains (chain.py), string and cables are ties that only pull. For each state the
+potential energy is made least by Newton's method with its exact second derivatives, following the
+string as it is shortened and the draw as it grows (principle of stationary potential energy: Gere
+and Goodno 2012, chapter 9; Bathe 1996, chapter 6). The string hardly stretches, as in the statics;
+the cables stretch as they do.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from bowyery.arrays import Floats, Points
+from bowyery.bow.bow import Bow
+from bowyery.bow.limb_grid import LimbGrid, grid
+from bowyery.errors import (
+    DescriptionError,
+    DrawBeyondReachError,
+    NotConvergedError,
+    StringTooShortError,
+)
+from bowyery.mechanics.chain import Chains, End, chains, end_at
+from bowyery.mechanics.curve import Curve, Peak
+from bowyery.mechanics.elastica import Shapes
+from bowyery.mechanics.statics import Braced, Drawn
+
+CELLS = 32
+# Stretch stiffness of the string in equilibrium (N): it moves weights by less than 0.1 %.
+_STRING = 5e6
+_STEPS = 60
+
+
+@dataclass(frozen=True)
+class Tie:
+    """A string or cable between two points; an end of None is the nocking point.
+
+    Attributes:
+        ends: what it is tied to.
+        stiffness: pull by lengthening (N/m).
+        natural: length at which it begins to pull (m); None: it pulls with ``pull`` whatever its
+            length.
+        pull: (N).
+    """
+
+    ends: tuple[End, End | None]
+    stiffness: float
+    natural: float | None
+    pull: float = 0.0
+
+    def tension(self, length: float) -> float:
+        """At a length (N)."""
+        return (
+            self.pull if self.natural is None else self.stiffness * max(0.0, length - self.natural)
+        )
+
+    def span(self, of: Chains, angle: Floats, nock: complex = 0j) -> complex:
+        """From its first end to its second, in the bow's frame.
+
+        Args:
+            of: the chains.
+            angle: inclinations of the bars, ``(c, n)`` (rad).
+            nock: the nocking point in the bow's frame (m).
+
+        Returns:
+            The vector (m).
+        """
+        far = nock if self.ends[1] is None else self.ends[1].place(of, angle)
+        return far - self.ends[0].place(of, angle)
+
+
+@dataclass(frozen=True)
+class SharedCurve:
+    """The force–draw curve of a bow with a back-bow.
+
+    Attributes:
+        draw, weight: ``(draws,)`` (m, N).
+        tension: of the string's two halves, ``(2, draws)`` (N).
+        cable: tension of the cables, ``(2, draws)`` (N).
+        share: of the bending moment at the grip that the second bow carries, ``(draws,)``.
+        strain: greatest surface strain of the first bow and of the second, ``(2, draws)``.
+        peaks: where the first bow is strained most, one per draw.
+        energy: stored since brace (J).
+        brace_height, string_length: (m).
+        brace_tension: of the string (N).
+        rest_share: share at brace.
+        least_draw: where the draw starts (m).
+        pivot: along + i·across (m).
+        rest_angle: the chains at brace, ``(4, n)``.
+        angles, nock: the solved state of the chains at each draw, ``(draws, 4, n)`` and
+            ``(draws,)``.
+        chains, cables, halves: what the state is of, and the string's two parts (m).
+    """
+
+    draw: Floats
+    weight: Floats
+    tension: Floats
+    cable: Floats
+    share: Floats
+    strain: Floats
+    peaks: tuple[Peak, ...]
+    energy: Floats
+    brace_height: float
+    string_length: float
+    brace_tension: float
+    rest_share: float
+    least_draw: float
+    pivot: complex
+    rest_angle: Floats
+    angles: Floats
+    nock: Points
+    chains: Chains
+    cables: tuple[Tie, ...]
+    halves: Floats
+
+
+@dataclass
+class _State:
+    angle: Floats
+    tilt: float = 0.0
+
+
+class _Network:
+    """Chains and ties with an optional nocking point at a distance from the pivot."""
+
+    def __init__(
+        self, of: Chains, ties: list[Tie], pivot: complex, draw: float | None, free: bool
+    ) -> None:
+        self.of, self.ties, self.pivot, self.draw, self.free = of, ties, pivot, draw, free
+        self.count, self.n = of.spring.shape
+        self.joints = of.joints()
+
+    def nock(self, tilt: float) -> complex:
+        assert self.draw is not None
+        return self.pivot + self.draw * 1j * complex(np.exp(-1j * tilt))
+
+    def span(self, tie: Tie, state: _State) -> complex:
+        return tie.span(self.of, state.angle, self.nock(state.tilt) if tie.ends[1] is None else 0j)
+
+    def energy(self, state: _State) -> float:
+        total = self.of.stored(state.angle)
+        for tie in self.ties:
+            length = abs(self.span(tie, state))
+            total += (
+                tie.pull * length
+                if tie.natural is None
+                else 0.5 * tie.tension(length) ** 2 / tie.stiffness
+            )
+        return total
+
+    def slopes(self, state: _State) -> tuple[Floats, Floats]:
+        """Gradient and second derivatives of the energy by all angles and the tilt."""
+        n, size = self.n, self.count * self.n + 1
+        gradient, second = np.zeros(size), np.zeros((size, size))
+        second[:-1, :-1] = self.joints
+        gradient[:-1] = self.of.torque(self.of.spring * self.of.bend(state.angle)).ravel()
+        for tie in self.ties:
+            span = self.span(tie, state)
+            length, line = abs(span), span / abs(span)
+            pull = tie.tension(length)
+            by = np.zeros(size, complex)
+            turned = np.zeros(
+                size, complex
+            )  # second derivatives of the span, each by its own angle twice
+            for sign, end in ((-1.0, tie.ends[0]), (1.0, tie.ends[1])):
+                if end is None:
+                    arm = self.nock(state.tilt) - self.pivot
+                    by[-1], turned[-1] = -1j * arm, -arm
+                    continue
+                at = slice(end.chain * n, (end.chain + 1) * n)
+                swing = end.swing(self.of, state.angle)
+                by[at] += sign * swing
+                turned[at] -= sign * end.lever * self.of.bars(state.angle)[end.chain]
+            along = (by * np.conj(line)).real
+            aside = (by * np.conj(1j * line)).real
+            hard = tie.stiffness if tie.natural is not None and pull > 0 else 0.0
+            gradient += pull * along
+            second += hard * np.outer(along, along) + pull / length * np.outer(aside, aside)
+            second[np.diag_indices(size)] += pull * (turned * np.conj(line)).real
+        if not (self.draw is not None and self.free):
+            gradient[-1] = 0.0
+            second[-1], second[:, -1], second[-1, -1] = 0.0, 0.0, 1.0
+        return gradient, second
+
+    def settle(self, state: _State) -> _State:
+        """The nearest equilibrium."""
+        for _ in range(_STEPS):
+            gradient, second = self.slopes(state)
+            try:
+                move = -np.linalg.solve(second, gradient)
+            except np.linalg.LinAlgError:
+                move = -1e-4 * gradient
+            if move @ gradient > 0:  # not downhill: the second derivatives are made positive
+                values, vectors = np.linalg.eigh(second)
+                move = -vectors @ ((vectors.T @ gradient) / np.maximum(np.abs(values), 1e-3))
+            move *= min(1.0, 0.1 / max(float(np.abs(move).max()), 1e-12))
+            before, factor = self.energy(state), 1.0
+            for _ in range(12):
+                trial = _State(
+                    state.angle + factor * move[:-1].reshape(state.angle.shape),
+                    state.tilt + factor * move[-1],
+                )
+                if self.energy(trial) <= before + 1e-12 * abs(before) + 1e-12:
+                    break
+                factor *= 0.4
+            state = trial
+            if np.abs(move).max() < 1e-9:
+                return state
+        raise NotConvergedError(
+            "The bow with its back-bow found no rest; change the cable's tension or the draw a"
+            " little."
+        )
+
+
+def _share(of: Chains, angle: Floats) -> float:
+    moment = (of.spring * of.bend(angle))[:, 0]
+    return float(moment[2:].sum() / moment.sum()) if abs(moment.sum()) > 1e-9 else 0.0
+
+
+def solve(bow: Bow, draws: Floats | None, cells: int = CELLS) -> SharedCurve:
+    """Brace a bow with its back-bow and draw it to each of ``draws`` (m), which must grow.
+
+    Without draws: eleven from brace to the bow's full draw, or to 0.45 m beyond brace.
+
+    Args:
+        bow: the bow.
+        draws: to the pivot (m).
+        cells: of each limb.
+
+    Raises:
+        DescriptionError: there is no back-bow, or its figures are impossible.
+        SolveError: it cannot be braced or drawn so.
+    """
+    back = bow.back_bow
+    if back is None:
+        raise DescriptionError("This bow has no back-bow.", "back_bow")
+    if bow.hold.held_by == "sliding hook":
+        raise DescriptionError(
+            "A bow with a back-bow is solved with the string held by fingers.",
+            "hold.string_held_by",
+        )
+    for key, value in (
+        ("cable_tension_n", back.cable_tension),
+        ("cable_stiffness_n", back.cable_stiffness),
+    ):
+        if not (np.isfinite(value) and value >= 0 and (value > 0 or key == "cable_tension_n")):
+            raise DescriptionError("This must be above zero.", f"back_bow.{key}")
+    if not 0 < back.tied_at <= min(bow.upper.length, bow.lower.length):
+        raise DescriptionError("The cable is tied somewhere on both limbs.", "back_bow.tied_at_mm")
+    if draws is not None and (
+        draws.size == 0 or np.any(np.diff(draws) <= 0) or not np.all(np.isfinite(draws))
+    ):
+        raise DescriptionError("Give draws that grow.", "draws")
+    first, second = (
+        grid(bow, cells),
+        grid(replace(bow, upper=back.limb, lower=back.limb, grip_stiffness=None), cells),
+    )
+    of = chains(first, second)
+    pivot = complex(*bow.hold.pivot)
+    tips = [End(s, of.lever[s, -1]) for s in range(4)]
+    tied = [end_at(of, s, back.tied_at) for s in (0, 1)]
+    state = _State(of.unbent())
+    lengths = [
+        abs(tied[s].place(of, state.angle) - tips[s + 2].place(of, state.angle)) for s in (0, 1)
+    ]
+    pulled = [
+        Tie((tied[s], tips[s + 2]), back.cable_stiffness / lengths[s], None, back.cable_tension)
+        for s in (0, 1)
+    ]
+    state = _Network(of, pulled, pivot, None, False).settle(state)
+    cables = []
+    for tie in pulled:
+        length = abs(tie.span(of, state.angle))
+        natural = length / (1 + back.cable_tension / back.cable_stiffness)
+        cables.append(replace(tie, natural=natural, stiffness=back.cable_stiffness / natural))
+    state, length = _braced(bow, of, tips, cables, state)
+    places = [tips[s].place(of, state.angle) for s in (0, 1)]
+    gap = places[0] - places[1]
+    at = pivot.real + bow.hold.nock_offset
+    nock = at + 1j * (places[1].imag + gap.imag * (at - places[1].real) / gap.real)
+    height = places[1].imag + gap.imag * (pivot.real - places[1].real) / gap.real - pivot.imag
+    stiffness = _STRING / length
+    pull = stiffness * (abs(gap) - length)
+    halves = [abs(places[s] - nock) * length / abs(gap) for s in (0, 1)]
+    strings = [Tie((tips[s], None), _STRING / halves[s], halves[s]) for s in (0, 1)]
+    least = abs(nock - pivot)
+    if draws is None:
+        draws = np.linspace(least * (1 + 1e-9), bow.draw or least + 0.45, 11)
+    if draws[0] < least - 1e-9:
+        raise DrawBeyondReachError(
+            f"The draw starts at {least * 1000:.0f} mm; ask for a longer one."
+        )
+    state.tilt = float(np.arctan2((nock - pivot).real, (nock - pivot).imag))
+    if bow.hold.support == "clamp":
+        state.tilt = 0.0
+    rest_energy = _Network(of, [*cables], pivot, None, False).energy(state)
+    rest_share, rest_angle = _share(of, state.angle), state.angle
+    rows: list[tuple[float, ...]] = []
+    angles, nocks, peaks = [], [], []
+    before = abs(nock - pivot)
+    for draw in draws:
+        # small steps on the way keep the path
+        for d in np.linspace(before, draw, max(2, int(np.ceil((draw - before) / 0.02)) + 1))[1:]:
+            network = _Network(
+                of, [*cables, *strings], pivot, float(d), bow.hold.support != "clamp"
+            )
+            state = network.settle(state)
+        before = float(draw)
+        spans = [network.span(tie, state) for tie in network.ties]
+        taut = [tie.tension(abs(span)) for tie, span in zip(network.ties, spans, strict=True)]
+        away = (network.nock(state.tilt) - pivot) / draw
+        weight = sum(
+            t * float((span / abs(span) * np.conj(away)).real)
+            for t, span in zip(taut[2:], spans[2:], strict=True)
+        )
+        bend = of.bend(state.angle) / of.cell
+        peaks.append(_peak(first, bend[:2]))
+        strains = (peaks[-1].value, _peak(second, bend[2:]).value)
+        energy = (
+            network.energy(state)
+            - rest_energy
+            - sum(0.5 * t**2 / s.stiffness for t, s in zip(taut[2:], strings, strict=True))
+        )
+        rows.append((weight, *taut, _share(of, state.angle), *strains, energy))
+        angles.append(state.angle)
+        nocks.append(network.nock(state.tilt))
+    table = np.array(rows).T
+    return SharedCurve(
+        draw=draws,
+        weight=table[0],
+        tension=table[3:5],
+        cable=table[1:3],
+        share=table[5],
+        strain=table[6:8],
+        peaks=tuple(peaks),
+        energy=table[8],
+        brace_height=float(height),
+        string_length=float(length),
+        brace_tension=float(pull),
+        rest_share=rest_share,
+        least_draw=float(least),
+        pivot=pivot,
+        rest_angle=rest_angle,
+        angles=np.array(angles),
+        nock=np.array(nocks),
+        chains=of,
+        cables=tuple(cables),
+        halves=np.array(halves),
+    )
+
+
+def _peak(limbs: LimbGrid, bend: Floats) -> Peak:
+    """Where a pair of limbs is strained most, from the bend in the middle of the cells, ``(2,
+    n)``.
+    """
+    middles = [
+        0.5 * (v[:, 0, 1:] + v[:, 0, :-1])
+        for v in (limbs.axis, limbs.depth - limbs.axis, limbs.places())
+    ]
+    faces = np.abs(bend) * np.stack(middles[:2])
+    face, limb, cell = np.unravel_index(int(faces.argmax()), faces.shape)
+    return Peak(
+        float(faces.max()), int(limb), ("back", "belly")[face], float(middles[2][limb, cell])
+    )
+
+
+def _braced(
+    bow: Bow, of: Chains, tips: list[End], cables: list[Tie], state: _State
+) -> tuple[_State, float]:
+    """Shorten the string from the unstrung length until the brace height or the string's length is
+    reached.
+    """
+    pivot = complex(*bow.hold.pivot)
+    goal, wanted = bow.brace_height, bow.string_length
+
+    def laid(state: _State) -> tuple[float, float]:
+        """Distance of the tips, and height of the line between them over the pivot."""
+        up, low = (tips[s].place(of, state.angle) for s in (0, 1))
+        gap = up - low
+        return abs(gap), low.imag + gap.imag * (pivot.real - low.real) / gap.real - pivot.imag
+
+    def strung(length: float, start: _State) -> tuple[_State, float]:
+        tie = Tie((tips[0], tips[1]), _STRING / length, length)
+        found = _Network(of, [*cables, tie], pivot, None, False).settle(start)
+        return found, laid(found)[1]
+
+    if goal is None:
+        if wanted is None:
+            raise DescriptionError("Give a brace height or a string length.", "string")
+        if wanted >= laid(state)[0]:
+            raise DescriptionError(
+                "A bow with a back-bow is solved braced: give a string shorter than the bow.",
+                "string",
+            )
+    # bend the limbs by hand, as it were, until the string would be about as long or as high as it
+    # shall be
+    lean = np.zeros_like(state.angle)
+    lean[:2] = np.linspace(0.0, 1.0, state.angle.shape[1])
+    bent, length, height = state, 0.0, -1.0
+    for turn in np.linspace(0.02, 2.4, 120):
+        bent = _State(state.angle + turn * lean)
+        length, height = laid(bent)
+        if (
+            (height >= goal)
+            if goal is not None
+            else (height > 0 and length <= float(wanted or 0.0))
+        ):
+            break
+    else:
+        raise StringTooShortError(
+            "These limbs cannot bend so far: lower the brace height or take a longer string."
+        )
+    if goal is None:
+        return strung(float(wanted or 0.0), bent)[0], float(wanted or 0.0)
+    state, height = strung(length, bent)
+    below: tuple[float, float] | None = None
+    above: tuple[float, float] | None = None
+    for _ in range(60):
+        if abs(height - goal) < 1e-7:
+            return state, length
+        if height < goal:
+            below = (length, height)
+        else:
+            above = (length, height)
+        if below and above:
+            length = below[0] + (goal - below[1]) * (above[0] - below[0]) / (above[1] - below[1])
+        else:
+            # limbs rise some four times as much as the string is shortened
+            length += float(np.clip(0.3 * (height - goal), -0.01, 0.01))
+        state, height = strung(length, state)
+    raise NotConvergedError("The brace height could not be met with this back-bow.")
+
+
+def as_curve(shared: SharedCurve, limbs: LimbGrid) -> Curve:
+    """The same answer in the terms of the plain statics, for what shows curves and shapes.
+
+    ``limbs`` is the first bow's grid with as many cells as the chains; where the string lies on a
+    limb is not known.
+
+    Args:
+        shared: the solved curve.
+        limbs: the grid, ``B`` bows.
+
+    Returns:
+        A curve of one bow.
+    """
+    of, states = shared.chains, np.concatenate([shared.rest_angle[None], shared.angles])
+    places = np.stack([of.nodes(angle)[:2] for angle in states], 1)
+    root = limbs.root[:, 0]
+    start = (root[:, 0] + 1j * root[:, 1])[:, None] * np.ones(len(states))
+    start[1].real *= -1.0
+    places = np.concatenate([start[..., None], places], -1)
+    turned = np.stack([of.bend(angle)[:2] / of.cell[:2] for angle in states], 1)
+    bend = np.concatenate(
+        [turned[..., :1], 0.5 * (turned[..., 1:] + turned[..., :-1]), 0 * turned[..., :1]], -1
+    )
+    energy = np.concatenate([[0.0], shared.energy])
+    moment = bend * limbs.node_stiffness
+    shapes = Shapes(
+        places.real,
+        places.imag,
+        moment,
+        bend,
+        bend * limbs.axis,
+        -bend * (limbs.depth - limbs.axis),
+        turned,
+        energy,
+        np.stack([places[..., -1].real, places[..., -1].imag]),
+    )
+    one = np.ones(1)
+    braced = Braced(
+        shared.brace_height * one,
+        shared.string_length * one,
+        shared.brace_tension * one,
+        np.zeros((2, 1)),
+        shared.halves[0] * one,
+        shared.least_draw * one,
+        False,
+    )
+    nock = np.stack([shared.nock.real, shared.nock.imag])
+    away = shared.nock - complex(shared.pivot)
+    drawn = Drawn(
+        shared.draw,
+        shared.weight,
+        shared.tension,
+        np.zeros_like(shared.tension),
+        nock,
+        np.arctan2(away.real, away.imag),
+    )
+    return Curve(
+        limbs,
+        braced,
+        drawn,
+        shared.energy,
+        shapes.part(slice(1, None)),
+        shapes.part(slice(0, 1)),
+        shared.peaks,
+    )
+
+
+def share_against_cable(
+    bow: Bow, draw: float, tensions: Floats, cells: int = 20
+) -> tuple[SharedCurve, ...]:
+    """The same bow at one draw (m) with its cables at several tensions (N) before it is strung.
+
+    Args:
+        bow: the bow.
+        draw: from nocking point to pivot (m).
+        cells: of each limb.
+    """
+    back = bow.back_bow
+    if back is None:
+        raise DescriptionError("This bow has no back-bow.", "back_bow")
+    return tuple(
+        solve(replace(bow, back_bow=replace(back, cable_tension=float(t))), np.array([draw]), cells)
+        for t in tensions
+    )

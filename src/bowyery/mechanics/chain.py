@@ -1,0 +1,181 @@
+"""Limbs as chains of bars and springs, laid out for equilibrium and motion with ties between them.
+
+The chain of a limb is the one that the march of elastica.py solves: bars around the nodes, half
+bars at both ends, a spring in the middle of each cell; the half bar at the root is fixed. Several
+chains stand side by side: upper and lower limb, and those of a second bow where there is one.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from bowyery.arrays import Floats, Points
+from bowyery.bow.limb_grid import LimbGrid
+
+
+@dataclass(frozen=True)
+class Chains:
+    """``c`` chains of ``n`` bars each, from root to nock.
+
+    Attributes:
+        start: where the first free bar begins, in the bow's frame, ``(c, 1)``.
+        side: 1 for chains to the upper side, -1 to the lower, ``(c, 1)``.
+        lever: place of node j by the direction of bar k, ``(c, n, n)`` (m).
+        mass: at the nodes, ``(c, n)`` (kg).
+        spring: moment by turn at the joints, ``(c, n)`` (N·m).
+        rest: turn at rest, ``(c, n)``.
+        root: inclination of the fixed bar, ``(c, 1)``.
+        inertia: ``leverᵀ · mass · lever``, ``(c, n, n)``.
+        cell: length of the bars, ``(c, 1)`` (m).
+    """
+
+    start: Points
+    side: Floats
+    lever: Floats
+    mass: Floats
+    spring: Floats
+    rest: Floats
+    root: Floats
+    inertia: Floats
+    cell: Floats
+
+    def bars(self, angle: Floats) -> Points:
+        """Directions of the bars in the bow's frame, ``(c, n)``."""
+        out = np.empty(angle.shape, complex)
+        np.multiply(np.cos(angle), self.side, out=out.real)
+        np.sin(angle, out=out.imag)
+        return out
+
+    def swings(self, angle: Floats) -> Points:
+        """Derivatives of the directions by the angles, ``(c, n)``."""
+        out = np.empty(angle.shape, complex)
+        np.multiply(np.sin(angle), -self.side, out=out.real)
+        np.cos(angle, out=out.imag)
+        return out
+
+    def nodes(self, angle: Floats) -> Points:
+        """Places of the nodes in the bow's frame, ``(c, n)``."""
+        return np.asarray(self.start + np.matmul(self.lever, self.bars(angle)[..., None])[..., 0])
+
+    def unbent(self) -> Floats:
+        """Inclinations at rest, ``(c, n)``."""
+        return np.asarray(self.root + np.cumsum(self.rest, axis=1))
+
+    @staticmethod
+    def turns(angle: Floats, before: Floats | float) -> Floats:
+        """Turn at each joint, from the bar before it to the bar after it.
+
+        Args:
+            angle: inclinations of the bars, ``(c, n)`` (rad).
+            before: inclination of the bar before the first (rad).
+
+        Returns:
+            ``(c, n)`` (rad).
+        """
+        turn = angle.copy()
+        turn[:, 1:] -= angle[:, :-1]
+        turn[:, :1] -= before
+        return turn
+
+    @staticmethod
+    def torque(bending: Floats) -> Floats:
+        """From moments at the joints to moments on the bars."""
+        torque = bending.copy()
+        torque[:, :-1] -= bending[:, 1:]
+        return torque
+
+    def bend(self, angle: Floats) -> Floats:
+        """Turn beyond rest at the joints, ``(c, n)``."""
+        return self.turns(angle, self.root) - self.rest
+
+    def stored(self, angle: Floats) -> float:
+        """Energy in the springs (J)."""
+        return float(0.5 * (self.spring * self.bend(angle) ** 2).sum())
+
+    def joints(self) -> Floats:
+        """Derivatives of the bars' moments by their angles, ``(c·n, c·n)``."""
+        count, n = self.spring.shape
+        out = np.zeros((count * n, count * n))
+        for s in range(count):
+            k, at = self.spring[s], slice(s * n, (s + 1) * n)
+            out[at, at] = (
+                np.diag(k + np.append(k[1:], 0.0)) - np.diag(k[1:], 1) - np.diag(k[1:], -1)
+            )
+        return out
+
+
+def chains(*grids: LimbGrid) -> Chains:
+    """Lay the limbs of grids of one bow each, all with as many cells, as chains."""
+    parts = [_of_grid(limbs) for limbs in grids]
+    return Chains(*(np.concatenate([part[k] for part in parts]) for k in range(len(parts[0]))))
+
+
+def _of_grid(limbs: LimbGrid) -> tuple[np.ndarray, ...]:
+    n = limbs.cells
+    cell = limbs.length[:, :1] / n
+    lever = (np.tril(np.ones((n, n)), -1) + 0.5 * np.eye(n)) * cell[..., None]
+    root = limbs.root[:, 0]
+    start = root[:, :1] + 1j * root[:, 1:2] + 0.5 * cell * np.exp(1j * root[:, 2:])
+    start[1].real *= -1.0
+    mass = limbs.line_mass[:, 0, 1:] * cell
+    mass[:, -1] *= 0.5
+    inertia = np.einsum("sjk,sj,sjl->skl", lever, mass, lever)
+    side = np.array([[1.0], [-1.0]])
+    return (
+        start,
+        side,
+        lever,
+        mass,
+        limbs.stiffness[:, 0] / cell,
+        limbs.curvature[:, 0] * cell,
+        root[:, 2:],
+        inertia,
+        cell,
+    )
+
+
+@dataclass(frozen=True)
+class End:
+    """A point of a chain that something is tied to: its lever on the bars, ``(n,)``."""
+
+    chain: int
+    lever: Floats
+
+    def place(self, of: Chains, angle: Floats) -> complex:
+        """Where it is, in the bow's frame.
+
+        Args:
+            of: the chains.
+            angle: inclinations of the bars, ``(c, n)`` (rad).
+
+        Returns:
+            Along + i·across (m).
+        """
+        mine, side = angle[self.chain], of.side[self.chain, 0]
+        start = of.start[self.chain, 0]
+        return complex(
+            start.real + side * (self.lever @ np.cos(mine)), start.imag + self.lever @ np.sin(mine)
+        )
+
+    def swing(self, of: Chains, angle: Floats) -> Points:
+        """Its derivatives by the chain's angles, ``(n,)``.
+
+        Args:
+            of: the chains.
+            angle: inclinations of the bars, ``(c, n)`` (rad).
+        """
+        mine = angle[self.chain]
+        return np.asarray(self.lever * (-of.side[self.chain, 0] * np.sin(mine) + 1j * np.cos(mine)))
+
+
+def end_at(of: Chains, chain: int, along: float) -> End:
+    """The point of a chain at a distance from its root along it (m); between nodes, straight
+    between them.
+    """
+    n = of.mass.shape[1]
+    at = np.clip(along / of.cell[chain, 0] - 1, 0.0, n - 1.0)
+    low = int(min(np.floor(at), n - 2))
+    share = at - low
+    return End(chain, (1 - share) * of.lever[chain, low] + share * of.lever[chain, low + 1])

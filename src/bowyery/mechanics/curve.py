@@ -1,0 +1,130 @@
+"""The force–draw curve of one bow, with everything behind it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from bowyery.arrays import Floats
+from bowyery.bow.bow import Bow
+from bowyery.bow.limb_grid import CELLS, LimbGrid, grid
+from bowyery.errors import (
+    DescriptionError,
+)
+from bowyery.mechanics.elastica import Shapes, shapes
+from bowyery.mechanics.statics import Braced, Drawn, brace_bow, draw, repeated
+
+
+@dataclass(frozen=True)
+class Peak:
+    """Where a limb is strained most: value, limb (0 upper, 1 lower), face and place from the root
+    (m).
+
+    Attributes:
+        at: place (m).
+    """
+
+    value: float
+    limb: int
+    face: str
+    at: float
+
+
+@dataclass(frozen=True)
+class Curve:
+    """One bow's force–draw curve with everything behind it.
+
+    Attributes:
+        limbs: the grid of one bow.
+        braced: the braced state, a batch of one.
+        drawn: a batch with one entry per draw.
+        energy: stored since the braced (or hanging) state, ``(draws,)`` (J).
+        shapes: at each draw.
+        at_brace: shapes at brace; the unbent limbs for a hanging string.
+        peaks: one per draw.
+    """
+
+    limbs: LimbGrid
+    braced: Braced
+    drawn: Drawn
+    energy: Floats
+    shapes: Shapes
+    at_brace: Shapes
+    peaks: tuple[Peak, ...]
+
+    @property
+    def stack(self) -> float:
+        """How much steeper the curve is at its end than on average."""
+        d, f = self.drawn.draw, self.drawn.weight
+        if d.size < 3:
+            return float("nan")
+        return float((f[-1] - f[-2]) / (d[-1] - d[-2]) / ((f[-1] - f[0]) / (d[-1] - d[0])))
+
+
+def solve(bow: Bow, draws: Floats, cells: int = CELLS) -> Curve:
+    """Brace one bow and draw it to each of ``draws`` (m), all in one batch.
+
+    Args:
+        bow: the bow.
+        draws: to the pivot (m).
+        cells: of each limb.
+
+    Raises:
+        BowyeryError: what brace and draw raise.
+    """
+    limbs = grid(bow, cells)
+    return solve_grid(limbs, bow, np.atleast_1d(np.asarray(draws, float)))
+
+
+def solve_grid(limbs: LimbGrid, bow: Bow, draws: Floats, braced: Braced | None = None) -> Curve:
+    """Like :func:`solve` for limbs already cut into cells, and braced already where that is at
+    hand.
+
+    Args:
+        limbs: the grid, ``B`` bows.
+        bow: the bow.
+        draws: ``(draws,)`` (m).
+        braced: its braced state, where that is at hand.
+
+    Returns:
+        The curve, one entry a draw.
+    """
+    if draws.size == 0:
+        raise DescriptionError("Give at least one draw.", "draws")
+    braced = braced or brace_bow(limbs, bow)
+    many = limbs.repeated(draws.size)
+    drawn = draw(many, bow.hold, repeated(braced, draws.size), draws)
+    every = shapes(
+        limbs.repeated(draws.size + 1),
+        np.concatenate([np.stack([braced.tension] * 2), drawn.tension], 1),
+        np.concatenate([braced.p, drawn.p], 1),
+    )
+    at_brace, result = every.part(slice(0, 1)), every.part(slice(1, None))
+    return Curve(
+        limbs,
+        braced,
+        drawn,
+        result.energy - at_brace.energy,
+        result,
+        at_brace,
+        _peaks(many, result),
+    )
+
+
+def _peaks(limbs: LimbGrid, result: Shapes) -> tuple[Peak, ...]:
+    faces = np.abs(np.stack([result.back, result.belly]))  # face, limb, batch, node
+    places = limbs.places()
+    found = []
+    for state in range(limbs.batch):
+        here = faces[:, :, state]
+        # of places alike to rounding, the first: back before belly, upper before lower, root before
+        # tip
+        face, limb, node = np.unravel_index(
+            int((here >= here.max() * (1 - 1e-9)).argmax()), here.shape
+        )
+        value = float(faces[face, limb, state, node])
+        found.append(
+            Peak(value, int(limb), ("back", "belly")[face], float(places[limb, state, node]))
+        )
+    return tuple(found)

@@ -1,0 +1,478 @@
+"""The loosed arrow: limbs as chains of masses, string as an elastic line with its mass, arrow as a
+point.
+
+Each limb is the very chain of bars and springs that the statics solves (elastica.py), with its mass
+at the nodes. The handle is held still. Each half of the string is a straight, elastic line with its
+mass spread along it (linear finite element, consistent mass: Bathe, Finite Element Procedures,
+1996, chapter 9). Time goes by the implicit midpoint rule with discrete gradients (Simo and Tarnow,
+The discrete energy-momentum method, ZAMP 43, 1992; Gonzalez, Time integration and discrete
+Hamiltonian systems, J. Nonlinear Science 6, 1996), so that without damping energy is kept to the
+solver's tolerance whatever the step. Damping is internal: each spring resists the rate of its
+bending.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bowyery.arrays import Floats, Points
+from bowyery.bow.bow import Bow
+from bowyery.bow.limb_grid import grid
+from bowyery.errors import DescriptionError, NotConvergedError
+from bowyery.mechanics import back_bow as backbow
+from bowyery.mechanics import curve as force_curve
+from bowyery.mechanics.back_bow import Tie
+from bowyery.mechanics.chain import Chains, chains
+from bowyery.units.quantity import GRAIN, POUND_FORCE
+
+# Wood's logarithmic decrement is some 0.02 to 0.1 (Wood Handbook 2021, chapter 5), so that its loss
+# tangent is about 0.01; a limb opens within about 15 ms, a quarter of a swing. Loss tangent over
+# angular frequency gives this time.
+DAMPING = 1e-4
+MASSES = 30
+USUAL_ARROW = (
+    10 * GRAIN / POUND_FORCE
+)  # ten grains for each pound of weight, a middling hunting arrow (kg/N)
+_CLOSE = 3e-8  # rad and m
+# How long the string is watched after the arrow has left, as a share of the time until then.
+_AFTER = 0.3
+
+
+@dataclass(frozen=True)
+class Loosed:
+    """An arrow loosed from full draw.
+
+    Attributes:
+        speed: of the arrow as it leaves the string (m/s).
+        arrow: its mass (kg).
+        stored: energy the bow gave back from full draw to brace, by the static curve (J).
+        efficiency: arrow's energy over the stored energy.
+        virtual_mass: mass that, moving with the arrow, would take up what the arrow does not get
+            (kg).
+        peak_tension: greatest string tension, as the string stops the limbs (N).
+        time: until the arrow leaves (s).
+        balance: energy at the end over energy at the start, less one; what damping took is counted
+            in.
+        times, travel, speeds: of the arrow on its way, ``(steps,)`` (s, m, m/s).
+    """
+
+    speed: float
+    arrow: float
+    stored: float
+    efficiency: float
+    virtual_mass: float
+    peak_tension: float
+    time: float
+    balance: float
+    times: Floats
+    travel: Floats
+    speeds: Floats
+
+
+@dataclass
+class _State:
+    angle: Floats  # of the bars, (2, n)
+    rate: Points  # velocities of the nodes, (2, n)
+    nock: complex
+    speed: complex
+
+
+class _Loose:
+    """Steps through the loose; keeps what a step needs and nothing of the bow's own."""
+
+    def __init__(
+        self,
+        chain: Chains,
+        natural: Floats,
+        pull: float,
+        mass: Floats,
+        damping: float,
+        cables: list[Tie],
+    ) -> None:
+        self.chain, self.natural, self.mass, self.damping, self.cables = (
+            chain,
+            natural,
+            mass,
+            damping,
+            cables,
+        )
+        self.stretch = pull / natural  # spring constant of each half
+        self.count, self.n = chain.mass.shape
+        self.touched = np.full(2, self.n - 1)
+        self.joints = chain.joints()
+
+    def touching(self, nodes: Points, nock: complex) -> NDArray[np.int64]:
+        """Where the string leaves each limb: the outer node it would have to pass through
+        otherwise, ``(2,)``.
+        """
+        first, last = self.n // 3, self.n - 1
+        seen = (nodes[:2, first:] - nock) * np.conj(nodes[:2, -1:] - nock)
+        if (seen.imag * self.chain.side[:2]).max() <= 1e-9:
+            return np.full(2, last)
+        turn = np.angle(seen) * self.chain.side[:2]
+        return np.asarray(np.where(turn.max(1) > 1e-9, first + turn.argmax(1), last))
+
+    def lift_off(self, nodes: Points, nock: complex) -> None:
+        """Move on to where the string leaves the limbs now.
+
+        From node to node it cuts corners by a hair; the string's natural length takes that up, so
+        that no energy comes or goes with it.
+        """
+        touched = self.touching(nodes, nock)
+        if (touched != self.touched).any():
+            before = self.reach(nodes, nock)[1]
+            self.touched = touched
+            self.natural = self.natural + self.reach(nodes, nock)[1] - before
+
+    def reach(self, nodes: Points, nock: complex) -> tuple[Points, Floats]:
+        """Straight part of each half of the string as a vector from the limb, and the string's
+        whole length.
+        """
+        if self.touched.min() == self.n - 1:
+            straight = nock - nodes[:2, -1]
+            return straight, np.abs(straight)
+        straight = nock - nodes[[0, 1], self.touched]
+        wrapped = np.array([np.abs(np.diff(nodes[s, self.touched[s] :])).sum() for s in (0, 1)])
+        return straight, np.abs(straight) + wrapped
+
+    def tension(self, length: Floats) -> Floats:
+        """Of each half (N); a slack string pulls nothing."""
+        return np.asarray(self.stretch * np.maximum(0.0, length - self.natural))
+
+    def energy(self, state: _State, arrow: float) -> float:
+        """Kinetic and stored (J)."""
+        v, tips = state.rate, state.rate[:2, -1]
+        kinetic = (
+            0.5 * (self.chain.mass * np.abs(v) ** 2).sum() + 0.5 * arrow * abs(state.speed) ** 2
+        )
+        line = (
+            self.mass
+            * (np.abs(tips) ** 2 + abs(state.speed) ** 2 + (tips * np.conj(state.speed)).real)
+            / 6
+        )
+        nodes = self.chain.nodes(state.angle)
+        taut = self.tension(self.reach(nodes, state.nock)[1])
+        cables = sum(
+            0.5 * tie.tension(abs(tie.span(self.chain, state.angle))) ** 2 / tie.stiffness
+            for tie in self.cables
+        )
+        return float(
+            kinetic
+            + line.sum()
+            + self.chain.stored(state.angle)
+            + (0.5 * taut**2 / self.stretch).sum()
+            + cables
+        )
+
+    def step(
+        self, now: _State, dt: float, arrow: float, fling: tuple[Floats, complex]
+    ) -> tuple[_State, float, Floats]:
+        """One step; returns the new state, the energy damping took, and the tension at its end."""
+        chain = self.chain
+        old_nodes = chain.nodes(now.angle)
+        self.lift_off(old_nodes, now.nock)
+        old, old_length = self.reach(old_nodes, now.nock)
+        old_pull = self.tension(old_length)
+        old_cables = [tie.span(chain, now.angle) for tie in self.cables]
+        # velocities go on as places do: twice the mean velocity of the step less the old one
+        hard = 2 / dt**2
+        coast, coast_nock = old_nodes + dt * now.rate, now.nock + dt * now.speed
+        mass, line = hard * chain.mass, hard * self.mass / 6
+        end_mass = hard * arrow + 2 * float(line.sum())
+        transposed = np.swapaxes(chain.lever, 1, 2)
+        both_ends = np.arange(2), self.touched
+        rub = self.damping / dt
+        angle, nock = now.angle + fling[0], now.nock + fling[1]
+        inverse: Floats | None = None
+        for _ in range(25):
+            nodes = chain.nodes(angle)
+            change = angle - now.angle
+            # chord of the arc that each bar's direction goes, by its angle: sin(x)/x to x⁴, x half
+            # the change
+            small = 0.25 * change**2
+            gradient = chain.swings(0.5 * (angle + now.angle)) * (1 - small / 6 * (1 - small / 20))
+            ahead, ahead_nock = nodes - coast, nock - coast_nock
+            push = mass * ahead
+            push[:2, -1] += line * (2 * ahead[:2, -1] + ahead_nock)
+            vector, length = self.reach(nodes, nock)
+            pull = self.tension(length)
+            force = (
+                _between(pull, old_pull, length - old_length, self.stretch)
+                * (vector + old)
+                / (np.abs(vector) + np.abs(old))
+            )
+            push[both_ends] -= force
+            bars = np.matmul(transposed, push[..., None])[..., 0]
+            for tie, was in zip(self.cables, old_cables, strict=True):
+                span = tie.span(chain, angle)
+                now_pull, was_pull = (np.array(tie.tension(abs(r))) for r in (span, was))
+                mean = float(
+                    _between(now_pull, was_pull, np.array(abs(span) - abs(was)), tie.stiffness)
+                )
+                drag = mean * (span + was) / (abs(span) + abs(was))
+                for sign, end in ((-1.0, tie.ends[0]), (1.0, tie.ends[1])):
+                    assert end is not None
+                    bars[end.chain] += sign * end.lever * drag
+            bent = (
+                chain.bend(now.angle + (0.5 + rub) * change)
+                if rub
+                else chain.bend(now.angle + 0.5 * change)
+            )
+            on_bars = (np.conj(gradient) * bars).real + chain.torque(chain.spring * bent)
+            on_end = end_mass * ahead_nock + (line * ahead[:2, -1]).sum() + force.sum()
+            residual = np.concatenate([on_bars.ravel(), [on_end.real, on_end.imag]])
+            if inverse is None:
+                inverse = np.asarray(
+                    np.linalg.inv(
+                        self.slope(gradient, angle, vector, pull, length, dt, arrow, bars)
+                    ),
+                    float,
+                )
+            move = -(inverse @ residual)
+            angle = angle + move[:-2].reshape(angle.shape)
+            nock = nock + complex(move[-2], move[-1])
+            if np.abs(move).max() < _CLOSE:
+                break
+        else:
+            raise NotConvergedError(
+                "The loose could not be followed: the string or the arrow is too light for these"
+                " limbs."
+            )
+        nodes = chain.nodes(angle)
+        change = chain.turns(angle - now.angle, 0.0)
+        lost = float((chain.spring * self.damping * change**2).sum() / dt)
+        state = _State(
+            angle,
+            2 * (nodes - old_nodes) / dt - now.rate,
+            nock,
+            2 * (nock - now.nock) / dt - now.speed,
+        )
+        return state, lost, self.tension(self.reach(nodes, nock)[1])
+
+    def slope(
+        self,
+        gradient: Points,
+        angle: Floats,
+        vector: Points,
+        pull: Floats,
+        length: Floats,
+        dt: float,
+        arrow: float,
+        bars: Points,
+    ) -> Floats:
+        """Derivatives of the residual, with the string's direction taken as fixed within the
+        step.
+        """
+        chain, n = self.chain, self.n
+        size = self.count * n
+        out = np.zeros((size + 2, size + 2))
+        out[:size, :size] = self.joints * (0.5 + self.damping / dt)
+        inertia = 2 / dt**2
+        out[-2, -2] = out[-1, -1] = inertia * (arrow + self.mass.sum() / 3)
+        # the bars' forces turn with the bars
+        out[np.arange(size), np.arange(size)] -= (
+            0.5 * (np.conj(chain.bars(angle)) * bars).real.ravel()
+        )
+        parts = np.stack([gradient.real, gradient.imag], 1)
+        swing = np.matmul(np.swapaxes(parts, 1, 2), parts)
+        for s in range(self.count):
+            at = slice(s * n, (s + 1) * n)
+            reach = chain.lever[s, -1]
+            load = chain.inertia[s] + (
+                self.mass[s] / 3 * (reach[:, None] * reach) if s < 2 else 0.0
+            )
+            out[at, at] += inertia * load * swing[s]
+        for tie in self.cables:
+            by = np.zeros(size + 2, complex)
+            for sign, end in ((-1.0, tie.ends[0]), (1.0, tie.ends[1])):
+                assert end is not None
+                by[end.chain * n : (end.chain + 1) * n] = sign * end.lever * gradient[end.chain]
+            span = tie.span(chain, angle)
+            along = (by * np.conj(span / abs(span))).real
+            out += 0.5 * tie.stiffness * (tie.tension(abs(span)) > 0) * np.outer(along, along)
+        for s in (0, 1):
+            at = slice(s * n, (s + 1) * n)
+            ends = chain.lever[s, -1] * parts[s]
+            grips = chain.lever[s, self.touched[s]] * parts[s]
+            line = vector[s] / abs(vector[s])
+            hard, soft = self.stretch[s] * (pull[s] > 0), pull[s] / length[s]
+            along = np.array([line.real, line.imag])
+            across = np.array([-line.imag, line.real])
+            stiff = 0.5 * (hard * along[:, None] * along + soft * across[:, None] * across)
+            out[at, at] += grips.T @ stiff @ grips
+            cross = inertia * self.mass[s] / 6 * ends - stiff @ grips
+            out[-2:, at] += cross
+            out[at, -2:] += cross.T
+            out[-2:, -2:] += stiff
+        return out
+
+
+def loose(
+    bow: Bow,
+    draw: float,
+    arrow: float,
+    masses: int = MASSES,
+    damping: float = DAMPING,
+    steps: int = 240,
+    watch: bool = True,
+) -> Loosed:
+    """Draw a bow, loose an arrow, and follow both until the arrow has left and the string has
+    stopped the limbs.
+
+    Args:
+        bow: with its string's mass and stretch.
+        draw: from nocking point to pivot (m).
+        arrow: its mass (kg).
+        masses: a limb.
+        damping: of the limbs, as a time: moment per bending is ``EI·(κ + damping·dκ/dt)`` (s).
+        steps: of time, roughly, until the arrow leaves.
+        watch: follow the string until it has stopped the limbs; without, its greatest tension is
+            that until the arrow leaves.
+
+    Raises:
+        DescriptionError: the arrow's or string's mass or stretch is not above zero.
+        BowyeryError: what the statics raise.
+    """
+    for what, value in (
+        ("arrow", arrow),
+        ("string", bow.string.mass),
+        ("string", bow.string.stretch_stiffness),
+    ):
+        if not (np.isfinite(value) and value > 0):
+            raise DescriptionError("This must be above zero.", what)
+    if not (np.isfinite(damping) and damping >= 0):
+        raise DescriptionError("Damping must be zero or more.", "damping")
+    if bow.back_bow is not None:
+        shared = backbow.solve(bow, np.array([draw]), masses)
+        run = _Loose(
+            shared.chains,
+            *_strings(bow, shared.halves, shared.tension[:, 0]),
+            damping,
+            list(shared.cables),
+        )
+        still = _State(
+            shared.angles[0], np.zeros(shared.angles[0].shape, complex), complex(shared.nock[0]), 0j
+        )
+        stored, way = float(shared.energy[0]), draw - shared.least_draw
+    else:
+        limbs = grid(bow, masses)
+        curve = force_curve.solve_grid(limbs, bow, np.array([draw]))
+        drawn, braced = curve.drawn, curve.braced
+        chain = chains(limbs)
+        angle = chain.root + np.cumsum(
+            chain.rest + curve.shapes.bend_at_joints[:, 0] * chain.cell, axis=1
+        )
+        nock = complex(*drawn.nock[:, 0])
+        upper = float(
+            braced.upper_part[0]
+            if bow.hold.held_by == "fingers"
+            else np.abs(nock - chain.nodes(angle)[0, -1])
+        )
+        half = np.array([upper, float(braced.string_length[0]) - upper])
+        run = _Loose(chain, *_strings(bow, half, drawn.tension[:, 0]), damping, [])
+        still = _State(angle, np.zeros(angle.shape, complex), nock, 0j)
+        stored, way = float(curve.energy[0]), draw - float(braced.least_draw[0])
+    return _follow(
+        run, still, complex(*bow.hold.pivot), stored, arrow, way, steps, _AFTER if watch else 0.0
+    )
+
+
+def _strings(bow: Bow, half: Floats, tension: Floats) -> tuple[Floats, float, Floats]:
+    """Natural lengths of both halves, EA, and their masses; at full draw they are as long as the
+    statics has them.
+    """
+    pull = bow.string.stretch_stiffness
+    return half / (1 + tension / pull), pull, bow.string.mass * half / half.sum()
+
+
+def _between(pull: Floats, before: Floats, way: Floats, stiffness: Floats | float) -> Floats:
+    """The pull that over a change of length does exactly the work that the stored energy tells."""
+    moved = np.abs(way) > 1e-12
+    return np.asarray(
+        np.where(moved, 0.5 * (pull**2 - before**2) / stiffness / np.where(moved, way, 1.0), pull)
+    )
+
+
+def _follow(
+    run: _Loose,
+    state: _State,
+    pivot: complex,
+    stored: float,
+    arrow: float,
+    way: float,
+    steps: int,
+    after: float,
+) -> Loosed:
+    light = arrow + 0.1 * float(run.chain.mass.sum()) + run.mass.sum() / 3
+    dt = 2.2 * way / np.sqrt(2 * stored / light) / steps
+    run.touched = run.touching(run.chain.nodes(state.angle), state.nock)
+    begin, start = run.energy(state, arrow), state.nock
+    toward = (pivot - start) / abs(pivot - start)
+    times, speeds, travel, lost, peak = [0.0], [0.0], [0.0], 0.0, 0.0
+    carried = arrow
+    left = np.inf
+    flown, fling = 0.0, (np.zeros_like(state.angle), 0j)
+    while times[-1] < left * (1 + after):
+        now = state
+        state, taken, tension = run.step(now, dt, carried, fling)
+        fling = (state.angle - now.angle, state.nock - now.nock)
+        lost, peak = lost + taken, max(peak, float(tension.max()))
+        times.append(times[-1] + dt)
+        if carried and (state.speed * np.conj(toward)).real <= (now.speed * np.conj(toward)).real:
+            # the string falls back behind the arrow
+            left, carried, flown = times[-1], 0.0, abs(state.speed)
+        elif carried:
+            speeds.append(abs(state.speed))
+            travel.append(float(((state.nock - start) * np.conj(toward)).real))
+        if len(times) > 20 * steps:
+            raise NotConvergedError(
+                "The arrow did not leave the string within the time expected; check arrow and"
+                " string."
+            )
+    energy = 0.5 * arrow * flown**2
+    balance = (run.energy(state, 0.0) + energy + lost) / begin - 1
+    count = len(speeds)
+    return Loosed(
+        flown,
+        arrow,
+        stored,
+        energy / stored,
+        2 * stored / flown**2 - arrow,
+        peak,
+        left,
+        balance,
+        np.array(times[:count]),
+        np.array(travel),
+        np.array(speeds),
+    )
+
+
+def lighter(
+    bow: Bow, draw: float, arrow: float, string_mass: float | None = None, tip: float = 1.0
+) -> Loosed:
+    """Loose with another string mass (kg), or with the outer fifth of the limbs' width tapered to a
+    share ``tip``.
+
+    Args:
+        bow: the bow.
+        draw: from nocking point to pivot (m).
+        arrow: mass (kg).
+        string_mass: (kg), or None for its own.
+        tip: of each nock, ``(2, B)`` (m).
+    """
+    if string_mass is not None:
+        bow = replace(bow, string=replace(bow.string, mass=string_mass))
+    if tip != 1.0:
+        upper, lower = (
+            replace(
+                side,
+                width=side.width
+                * np.interp(side.at / side.length, [0.0, 0.8, 1.0], [1.0, 1.0, tip]),
+            )
+            for side in bow.limbs
+        )
+        bow = replace(bow, upper=upper, lower=lower)
+    return loose(bow, draw, arrow)

@@ -1,0 +1,1 @@
+"""A virtual stave to practise on."""

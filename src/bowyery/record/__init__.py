@@ -1,0 +1,1 @@
+"""What a finished bow tells."""

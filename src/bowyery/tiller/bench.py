@@ -1,0 +1,224 @@
+"""From a bench log to everything the tiller says: estimate, limits, forecast, balance, next act."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from dataclasses import replace as changed
+
+import numpy as np
+
+from bowyery.arrays import Floats
+from bowyery.bow.bow import SIDES, Bow, Side
+from bowyery.bow.limb_grid import LimbGrid
+from bowyery.tiller import advice as act
+from bowyery.tiller.bite import Bite, first_bite, learned
+from bowyery.tiller.estimate import (
+    PLACES,
+    Belief,
+    Estimate,
+    Sharper,
+    Taken,
+    carried,
+    estimate,
+    few_cells,
+    first_belief,
+    taken_field,
+    would_sharpen,
+)
+from bowyery.tiller.forecast import BenchRule, Forecast, bench_rules, forecast
+from bowyery.tiller.kinds import Reading
+from bowyery.tiller.log import Check, History, Pass
+
+LEFT_ON = 0.35  # log stiffness a roughed-out bow is expected to have beyond its design
+REMEMBERED = 8  # checks back that are fitted anew; what came before is in the first belief's width
+TOOL = "scraper"
+
+
+@dataclass(frozen=True)
+class Workpiece:
+    """The bow that is tillered, as its design has it.
+
+    Attributes:
+        bow: with its finished brace height and its hold.
+        limbs: its grid, a batch of one.
+        density: of its wood (kg/m³).
+        width: of its limbs at their widest (m).
+    """
+
+    bow: Bow
+    limbs: LimbGrid
+    density: float
+    width: float
+
+    @property
+    def length(self) -> float:
+        """From nock to nock along the unstrung bow (m)."""
+        return sum(limb.root[0] + limb.length for limb in self.bow.limbs)
+
+    @property
+    def roots(self) -> tuple[float, float]:
+        """How far from the bow's centre each limb begins, upper and lower (m)."""
+        return self.bow.upper.root[0], self.bow.lower.root[0]
+
+
+@dataclass(frozen=True)
+class BenchState:
+    """Everything that is said of a bow at the tiller; what follows from readings is None before
+    any.
+
+    Attributes:
+        plan: what is to be reached.
+        history: checks so far, and what has happened since.
+        check: the newest check.
+        now: the estimate.
+        outlook: forecast at full draw.
+        stand: what the balance says.
+        further, harder: the limits of the next pull (m, N).
+        advice: the next act.
+        bite: of the tool at hand, as learned from the passes so far.
+        sharper: readings that would tell most.
+        rules: the straight-line rules of the bench, beside the forecast.
+        taken: thickness off so far by what was written down, ``(2, PLACES)`` (m).
+        roots: how far from the bow's centre each limb begins (m).
+        trouble: why there is no answer, a sentence.
+    """
+
+    plan: act.Plan
+    history: History
+    check: Check | None = None
+    now: Estimate | None = None
+    outlook: Forecast | None = None
+    stand: act.Balance | None = None
+    further: act.Limit | None = None
+    harder: act.Limit | None = None
+    advice: act.Advice | None = None
+    bite: Bite | None = None
+    sharper: tuple[Sharper, ...] = ()
+    rules: tuple[BenchRule, ...] = ()
+    taken: Floats | None = None
+    roots: dict[Side, float] = field(default_factory=dict)
+    trouble: str = ""
+
+    @property
+    def wild(self) -> tuple[int, ...]:
+        """Ids of the measures whose readings do not fit the others."""
+        if self.now is None or self.check is None:
+            return ()
+        found = [self.check.readings[k].id for k in self.now.wild]
+        return tuple(one for one in found if one is not None)
+
+
+def work_out(piece: Workpiece, past: History, plan: act.Plan) -> BenchState:
+    """Work out what the tiller says after the last check of a history.
+
+    Args:
+        piece: the bow.
+        past: its log; one check at least.
+        plan: what is to be reached.
+
+    Returns:
+        The state, with all that follows from the readings.
+
+    Raises:
+        BowyeryError: the readings cannot be used, or no bow stands or draws as they say.
+    """
+    grid, bow = few_cells(piece.limbs), piece.bow
+    now, bite, off = _estimates(piece, grid, past.checks)
+    if past.passes:
+        # wood has come off since: what was known of the limbs falls with their thickness
+        taken = _taken(piece, past.passes, bite)
+        known = carried(grid, now.belief, taken)
+        off = off + taken_field(grid, taken)
+        now = changed(now, field=known.mean.reshape(2, PLACES), covariance=known.covariance)
+    last, last_draw = past.checks[-1], past.last_draw
+    outlook = forecast(grid, bow, now, plan.full_draw, last_draw, plan.losses)
+    stand = act.balance(grid, bow, now, plan.fingers)
+    rung = last.string.rung
+    advice = act.advise(grid, bow, now, outlook, stand, plan, last_draw, past.pulls, rung)
+    further, harder = act.limits(grid, bow, now, outlook, plan, last_draw, not stand.stiffer)
+    hung = last.string.on(bow, piece.length)
+    sharper = would_sharpen(grid, hung, now, _could_read(grid, last))
+    rules = bench_rules(outlook, last_draw)
+    roots = dict(zip(SIDES, piece.roots, strict=True))
+    return BenchState(
+        plan, past, last, now, outlook, stand, further, harder, advice, bite, sharper, rules, off,
+        roots,
+    )  # fmt: skip
+
+
+def _could_read(grid: LimbGrid, check: Check) -> tuple[Reading, ...]:
+    """What else could be read at the last check's draw: an edge along the limbs, offsets, tips,
+    gaps, the weight once more.
+    """
+    at, rows = check.draw, list[Reading]()
+    for side, name in enumerate(SIDES):
+        places = np.linspace(0.12, 0.85, 7) * float(grid.length[side, 0])
+        rows += [Reading("straight edge", 0.0, name, at, float(place), 0.15) for place in places]
+        rows += [Reading("offset", 0.0, name, at, float(place)) for place in places[1:-1]]
+        rows += [Reading("tip height", 0.0, name, at)] if at else []
+        rows += [Reading("gap", 0.0, name)] if check.string.kind != "string long" else []
+    return tuple(rows) + ((Reading("weight", 0.0, draw=at),) if at else ())
+
+
+def _estimates(
+    piece: Workpiece, grid: LimbGrid, checks: tuple[Check, ...]
+) -> tuple[Estimate, Bite, Floats]:
+    """Estimate from the newest check, with what the checks before it taught; the tool's bite; and
+    what has come off.
+    """
+    belief: Belief = first_belief(grid, LEFT_ON)
+    bite = first_bite(TOOL, piece.density, piece.width)
+    off, now = np.zeros((2, PLACES)), None
+    for check in checks[-REMEMBERED:]:
+        taken = _taken(piece, check.passes, bite)
+        before, belief = belief, carried(grid, belief, taken)
+        off = off + taken_field(grid, taken)
+        now = estimate(grid, check.bows(piece.bow, piece.length), check.readings, belief)
+        bite = _taught(grid, bite, check.passes, taken, before, now)
+        belief = now.belief
+    if now is None:
+        raise ValueError("work_out wants a history with one check at least")
+    return now, bite, off
+
+
+def _taken(piece: Workpiece, passes: tuple[Pass, ...], bite: Bite) -> tuple[Taken, ...]:
+    """Passes in the estimate's terms: places from the limb's root, strokes as thickness by the
+    bite as known.
+    """
+    rows = []
+    for one in passes:
+        root = piece.roots[SIDES.index(one.limb)]
+        start, end = (None if v is None else max(0.0, v - root) for v in (one.start, one.end))
+        if end is not None and start is not None and end <= start:
+            continue  # within the handle: nothing that bends
+        if one.thickness is not None:
+            rows.append(Taken(one.limb, one.thickness, start, end, 0.2))
+        else:
+            spread = min(0.6, float(np.hypot(bite.spread, 0.15)))
+            rows.append(Taken(one.limb, (one.strokes or 0) * bite.thickness, start, end, spread))
+    return tuple(rows)
+
+
+def _taught(
+    grid: LimbGrid,
+    bite: Bite,
+    passes: tuple[Pass, ...],
+    taken: tuple[Taken, ...],
+    before: Belief,
+    now: Estimate,
+) -> Bite:
+    """What a check showed of the strokes before it: where only strokes were counted, the fall
+    there against the belief.
+    """
+    counted = [one for one in passes if one.strokes]
+    if not counted or len(counted) < len(passes) or len(taken) < len(passes):
+        return bite
+    for one, there in zip(counted, taken, strict=True):
+        where = taken_field(grid, (changed(there, thickness=1.0),))
+        pick = (where / max(float(where.sum()), 1e-9)).ravel()
+        fall = float(pick @ (before.mean - now.field.ravel()))
+        spread = float(np.sqrt(pick @ (before.covariance + now.covariance) @ pick)) / 3
+        depth = float(np.median(grid.depth[SIDES.index(one.limb), 0]))
+        taken_now = depth * (1 - float(np.exp(-fall / 3)))
+        bite = learned(bite, one.strokes or 1, taken_now, depth * spread)
+    return bite

@@ -1,0 +1,449 @@
+"""The kinds of reading, each declared once: how it is written, asked for, said, doubted, predicted.
+
+A new kind of reading is one more row of KINDS. The pencil line, the forms, the words, the estimate
+and the virtual stave all go by this table.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from bowyery.arrays import Floats
+from bowyery.bow.bow import SIDES, Bow, Side
+from bowyery.bow.limb_grid import LimbGrid
+from bowyery.errors import EstimateError
+from bowyery.mechanics.elastica import OUTWARD, Shapes, shapes
+from bowyery.units.quantity import FINE_LENGTH, FINE_WEIGHT, INCH, LENGTH, POUND_FORCE, Quantity
+
+# What a careful maker's readings are worth, one standard deviation: a spring scale read on the
+# tree, the draw marks beside it, a rule held against the string, tips against a level line.
+WEIGHT_ERROR = 0.5 * POUND_FORCE
+WEIGHT_ERROR_SHARE = 0.01
+DRAW_ERROR = INCH / 8
+GAP_ERROR = INCH / 32
+TIP_ERROR = INCH / 16
+# The wood itself varies, so a measured size says less of the stiffness than its own error would:
+# in log stiffness.
+WOOD_VARIES = 0.12
+
+
+@dataclass(frozen=True)
+class Reading:
+    """One reading.
+
+    Attributes:
+        kind: a key of KINDS, which says what it is.
+        value: in SI.
+        limb: for all that belong to one.
+        draw: from pivot to nocking point (m); None means braced or hanging.
+        at: place along the limb from its root (m), where the kind has one.
+        span: of a straight edge (m); the earlier draw of a tip's travel (m).
+        string: which string was on, a key of the bows the readings are taken with.
+        error: one standard deviation, or None for what a careful maker reads.
+        drop: share by which a weight sank in a hold before it was read.
+        id: of the measure it came from, where it came from one.
+    """
+
+    kind: str
+    value: float
+    limb: Side | None = None
+    draw: float | None = None
+    at: float | None = None
+    span: float | None = None
+    string: str = ""
+    error: float | None = None
+    drop: float = 0.0
+    id: int | None = None
+
+    @property
+    def at_once(self) -> float:
+        """The value, a weight as it was before it sank in a hold."""
+        return self.value / (1 - self.drop) if self.kind == "weight" else self.value
+
+    @property
+    def side(self) -> int:
+        """The limb as a place on the first axis of the arrays; raises EstimateError without one."""
+        if self.limb is None:
+            raise EstimateError("Say which limb the reading is of, upper or lower.")
+        return SIDES.index(self.limb)
+
+    @property
+    def draws(self) -> tuple[float | None, ...]:
+        """Every draw it looks at."""
+        return (self.span, self.draw) if self.kind == "tip travel" else (self.draw,)
+
+
+@dataclass(frozen=True)
+class Scene:
+    """A batch of bows as they are read: their shapes, weights and tilts at each draw, None: at
+    brace.
+
+    Attributes:
+        limbs: the grid, ``B`` bows.
+        bow: the bow.
+        bent: shapes at each draw.
+        weight: at each draw, ``(B,)`` (N).
+        tilt: at each draw, ``(B,)`` (rad).
+    """
+
+    limbs: LimbGrid
+    bow: Bow
+    bent: Mapping[float | None, Shapes]
+    weight: Mapping[float | None, Floats]
+    tilt: Mapping[float | None, Floats]
+
+
+Predict = Callable[[Scene, Reading], Floats]
+Error = Callable[[Reading, float, float], float]
+
+
+@dataclass(frozen=True)
+class Asked:
+    """How a form asks for a reading.
+
+    Attributes:
+        label: of its field; ``{limb}`` is filled in.
+        low, high: bounds of the value (SI).
+        first: it stands before the limbs' own fields.
+        several: figures with their places in one field, as in the pencil line.
+        hint: beside the field.
+    """
+
+    label: str
+    low: float
+    high: float
+    first: bool = False
+    several: bool = False
+    hint: str = ""
+
+
+@dataclass(frozen=True)
+class ReadingKind:
+    """One kind of reading.
+
+    Attributes:
+        name: its key.
+        meaning: what it is, for the help.
+        predict: what a batch of bows reads, ``(B,)`` in SI.
+        error: one standard deviation by reading, expected value, and slope of weight by draw.
+        quantity: what its value is.
+        of_limb: it belongs to one limb.
+        needs: which of ``draw``, ``at`` and ``span`` it cannot be without.
+        on_place: it is read at a place of a limb.
+        forms: how it is written, in the pencil line's template; the first is what forms compose.
+        word: what it is called in the line, for the sentences of errors.
+        examples: of each world.
+        said: how it is read back.
+        missed: how it is asked for, where it would tell most; nothing: it is not asked for.
+        bounds: what a bow can show (SI), and what a figure outside is called.
+        asked: in forms.
+    """
+
+    name: str
+    meaning: str
+    predict: Predict
+    error: Error
+    quantity: Quantity = LENGTH
+    of_limb: bool = True
+    needs: frozenset[str] = frozenset()
+    on_place: bool = False
+    forms: tuple[str, ...] = ()
+    word: str = ""
+    examples: tuple[str, str] = ("", "")
+    said: str = ""
+    missed: str = ""
+    bounds: tuple[float, float, str] = (-np.inf, np.inf, "")
+    asked: Asked | None = field(default=None)
+
+
+def at_place(nodes: Floats, limbs: LimbGrid, side: int, place: float) -> Floats:
+    """Values at a place, straight between the nodes.
+
+    Args:
+        nodes: values at the nodes, ``(2, B, n+1)``.
+        limbs: their grid.
+        side: 0 upper, 1 lower.
+        place: from the limb's root (m).
+
+    Returns:
+        ``(B,)``.
+    """
+    share = (place + limbs.grip[side, 0]) / limbs.length[side, 0] * limbs.cells
+    low = int(np.clip(np.floor(share), 0, limbs.cells - 1))
+    part = float(np.clip(share - low, 0.0, 1.0))
+    return np.asarray(nodes[side, :, low] * (1 - part) + nodes[side, :, low + 1] * part)
+
+
+def string_height(tip: Floats, along: Floats) -> Floats:
+    """Height of the braced string over places along the handle axis.
+
+    Args:
+        tip: nock positions, ``(2, 2, B)``: along/across, limb (m).
+        along: places, ``(B,)`` or ``(B, places)`` (m).
+
+    Returns:
+        Of the shape of ``along`` (m).
+    """
+    (xu, xl), (yu, yl) = tip[0], tip[1]
+    shape = (-1,) + (1,) * (along.ndim - 1)
+    slope = ((yu - yl) / (xu - xl)).reshape(shape)
+    return np.asarray(yl.reshape(shape) + slope * (along - xl.reshape(shape)))
+
+
+def _turned(bow: Bow, along: Floats, across: Floats, tilt: Floats) -> tuple[Floats, Floats]:
+    """Points as they hang: the bow turns on the tree until the rope is plumb."""
+    px, py = bow.hold.pivot
+    c, s = np.cos(tilt)[:, None], np.sin(tilt)[:, None]
+    x, y = along - px, across - py
+    return px + c * x - s * y, py + c * y + s * x
+
+
+def _of_weight(scene: Scene, r: Reading) -> Floats:
+    return scene.weight[r.draw]
+
+
+def _of_tilt(scene: Scene, r: Reading) -> Floats:
+    return scene.tilt[r.draw]
+
+
+def _gap(scene: Scene, r: Reading) -> Floats:
+    here, limbs, place = scene.bent[r.draw], scene.limbs, r.at or 0.0
+    along, across, belly = (
+        at_place(v, limbs, r.side, place)
+        for v in (here.along, here.across, limbs.depth - limbs.axis)
+    )
+    return np.asarray(string_height(here.tip, along) - across - belly)
+
+
+def _gaps_along(scene: Scene, r: Reading) -> Floats:
+    here, limbs = scene.bent[r.draw], scene.limbs
+    along = here.along[r.side]
+    across = here.across[r.side] + (limbs.depth - limbs.axis)[r.side]
+    return np.asarray(string_height(here.tip, along) - across)
+
+
+def _deepest_gap(scene: Scene, r: Reading) -> Floats:
+    return np.asarray(_gaps_along(scene, r).max(-1))
+
+
+def _deepest_place(scene: Scene, r: Reading) -> Floats:
+    """Where the gap is greatest, by a parabola through the greatest node and its neighbours."""
+    gaps, places = _gaps_along(scene, r), scene.limbs.places()[r.side]
+    top = np.clip(gaps.argmax(-1), 1, gaps.shape[-1] - 2)
+    rows = np.arange(gaps.shape[0])
+    a, b, c = (gaps[rows, top + k] for k in (-1, 0, 1))
+    bow = a - 2 * b + c
+    steep = np.abs(bow) > 1e-12
+    shift = np.where(steep, np.clip(0.5 * (a - c) / np.where(bow == 0, 1.0, bow), -1, 1), 0.0)
+    return np.asarray(places[rows, top] + shift * (places[:, 1] - places[:, 0]))
+
+
+def _fallen(scene: Scene, r: Reading, draw: float | None) -> Floats:
+    here, tilt, side = scene.bent[draw], scene.tilt[draw], r.side
+    still = np.zeros((2, scene.limbs.batch))
+    rest = shapes(scene.limbs, still, still).tip[1, side]
+    tip = _turned(scene.bow, here.tip[0, side][:, None], here.tip[1, side][:, None], tilt)[1][:, 0]
+    return np.asarray(tip - rest)
+
+
+def _tip_height(scene: Scene, r: Reading) -> Floats:
+    return _fallen(scene, r, r.draw)
+
+
+def _tip_travel(scene: Scene, r: Reading) -> Floats:
+    return _fallen(scene, r, r.draw) - _fallen(scene, r, r.span)
+
+
+def _offset(scene: Scene, r: Reading) -> Floats:
+    """Towards the back of the straight line from root to nock: as the belly sees a bent limb
+    bulge.
+    """
+    here, side = scene.bent[r.draw], r.side
+    start, end = (np.stack([v[side, :, k] for v in (here.along, here.across)]) for k in (0, -1))
+    there = np.stack(
+        [at_place(v, scene.limbs, side, r.at or 0.0) for v in (here.along, here.across)]
+    )
+    line, away = end - start, there - start
+    aside = (away[0] * line[1] - away[1] * line[0]) / np.hypot(*line)
+    return np.asarray(aside * OUTWARD[side, 0])
+
+
+def _outline(scene: Scene, r: Reading) -> Floats:
+    here, side, out_at = scene.bent[r.draw], r.side, r.at or 0.0
+    turned = _turned(scene.bow, here.along[side], here.across[side], scene.tilt[r.draw])
+    start = scene.limbs.root[side, 0]
+    out = (turned[0] - start[0] * OUTWARD[side, 0]) * OUTWARD[side, 0]
+    rows = [np.interp(out_at, x, y) for x, y in zip(out, turned[1], strict=True)]
+    return np.asarray(np.array(rows) - start[1])
+
+
+def _straight_edge(scene: Scene, r: Reading) -> Floats:
+    here, limbs, side = scene.bent[r.draw], scene.limbs, r.side
+    half = 0.5 * (r.span or 0.0)
+    belly = here.across + (limbs.depth - limbs.axis)
+    points = [
+        np.stack([at_place(v, limbs, side, (r.at or 0.0) + k * half) for v in (here.along, belly)])
+        for k in (-1, 0, 1)
+    ]
+    line, away = points[2] - points[0], points[1] - points[0]
+    under = (away[0] * line[1] - away[1] * line[0]) / np.hypot(*line)
+    return np.asarray(under * OUTWARD[side, 0])
+
+
+def _thickness(scene: Scene, r: Reading) -> Floats:
+    return at_place(scene.limbs.depth, scene.limbs, r.side, r.at or 0.0)
+
+
+def _width(scene: Scene, r: Reading) -> Floats:
+    return at_place(scene.limbs.width, scene.limbs, r.side, r.at or 0.0)
+
+
+def _weight_error(r: Reading, value: float, slope: float) -> float:
+    """Grows with the weight, and with how steep the draw is there."""
+    own = float(np.hypot(WEIGHT_ERROR, WEIGHT_ERROR_SHARE * r.value))
+    return float(np.hypot(own if r.error is None else r.error, slope * DRAW_ERROR))
+
+
+def _always(error: float) -> Error:
+    return lambda r, value, slope: error if r.error is None else r.error
+
+
+def _with_wood(error: float, share: float) -> Error:
+    return lambda r, value, slope: float(
+        np.hypot(error if r.error is None else r.error, share * value)
+    )
+
+
+_TRAVEL = float(np.hypot(1.4 * TIP_ERROR, 0.3 * DRAW_ERROR))
+_AT, _DRAW = frozenset({"at"}), frozenset({"draw"})
+
+_ROWS = (
+    ReadingKind(
+        "weight",
+        "weight at a draw",
+        _of_weight,
+        _weight_error,
+        FINE_WEIGHT,
+        of_limb=False,
+        needs=_DRAW,
+        forms=("{weight} at {draw}",),
+        word="weight",
+        examples=("37 at 22", "17 at 560"),
+        said="{value} at {draw}",
+        missed="the weight once more at the same draw",
+        bounds=(1.0, 1000.0, "no draw weight of a bow"),
+        asked=Asked("Weight on the scale", 1.0, 1000.0, first=True),
+    ),
+    ReadingKind(
+        "gap",
+        "string to belly at the fade, or at a place",
+        _gap,
+        _always(GAP_ERROR),
+        forms=("{limb} gap {length}[ at {place}]",),
+        word="gap",
+        examples=("upper gap 6 1/4, lower 6 1/8", "upper gap 160, lower 156"),
+        said="string to belly on the {limb} limb, {where}, {value}",
+        missed="the gap at the {limb} fade",
+        bounds=(0.01, 0.4, "no gap between string and belly"),
+        asked=Asked("Gap at {limb} fade", 0.01, 0.4),
+    ),
+    ReadingKind("deepest gap", "greatest gap of a limb", _deepest_gap, _always(GAP_ERROR)),
+    ReadingKind(
+        "deepest place", "where that gap is, from the root", _deepest_place, _always(1.5 * INCH)
+    ),
+    ReadingKind(
+        "tip height",
+        "how far a tip has come down from its unbraced place",
+        _tip_height,
+        _always(TIP_ERROR),
+        forms=("{limb} tip {length}[ at {draw}]",),
+        word="tip",
+        examples=("upper tip 8 1/2 at 22", "upper tip 215 at 560"),
+        said="{limb} tip {value} down, {when}",
+        missed="how far the {limb} tip has come down",
+        bounds=(-0.3, 1.0, "no way for a tip to come down"),
+        asked=Asked("{limb} tip down by", -0.3, 1.0),
+    ),
+    ReadingKind(
+        "tip travel",
+        "how much further it comes down from the draw `span` to this one",
+        _tip_travel,
+        _always(_TRAVEL),
+        needs=frozenset({"draw", "span"}),
+    ),
+    ReadingKind(
+        "offset",
+        "the limb off a straight line from fade to nock",
+        _offset,
+        _always(INCH / 32),
+        needs=_AT,
+        on_place=True,
+        forms=("{limb} offset {length} at {place}",),
+        word="offset",
+        examples=("upper offset 1/2 at 14", "upper offset 12 at 350"),
+        said="{limb} limb {value} off the straight line, {where}",
+        missed="how far the {limb} limb stands off a straight line, {where}",
+        bounds=(-0.05, 0.3, "no way for a limb to stand off a line"),
+    ),
+    ReadingKind(
+        "outline",
+        "a traced point: how far below the unbraced root the limb stands, `at` this far out along"
+        " the handle axis",
+        _outline,
+        _always(INCH / 8),
+        needs=_AT,
+        on_place=True,
+    ),
+    ReadingKind(
+        "straight edge",
+        "gap under a straight edge 6 in (150 mm) long; `over 8`: another length",
+        _straight_edge,
+        _always(0.00025),
+        FINE_LENGTH,
+        needs=frozenset({"at", "span"}),
+        on_place=True,
+        forms=("{limb} edge {length} at {place}[ over {span}]",),
+        word="edge",
+        examples=("upper edge 3/32 at 12 and 1/16 at 18", "upper edge 2.4 at 300 and 1.6 at 460"),
+        said="{limb} limb {value} under an edge of {span}, {where}",
+        missed="the gap under a straight edge on the {limb} limb, {where}",
+        bounds=(-0.02, 0.025, "no gap under such an edge"),
+        asked=Asked(
+            "{limb}, under a straight edge",
+            -0.02,
+            0.025,
+            several=True,
+            hint="gaps and places from the centre, such as 3/32 at 12 and 1/16 at 18",
+        ),
+    ),
+    ReadingKind(
+        "thickness",
+        "as measured at a place",
+        _thickness,
+        _with_wood(0.0002, WOOD_VARIES / 3),
+        needs=_AT,
+        on_place=True,
+    ),
+    ReadingKind(
+        "width",
+        "as measured at a place",
+        _width,
+        _with_wood(0.0004, WOOD_VARIES),
+        needs=_AT,
+        on_place=True,
+    ),
+    ReadingKind(
+        "tilt",
+        "of the handle against the line of draw (rad)",
+        _of_tilt,
+        _always(float(np.radians(0.5))),
+        of_limb=False,
+        needs=_DRAW,
+    ),
+)
+KINDS: dict[str, ReadingKind] = {one.name: one for one in _ROWS}
+SIZES = ("thickness", "width")
+BRACED_ONLY = ("gap", "deepest gap", "deepest place")

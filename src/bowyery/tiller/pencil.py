@@ -1,0 +1,165 @@
+"""The pencil line: what a maker writes on the limb, read into statements and said back.
+
+Everything follows from one table (:mod:`bowyery.tiller.statements`): how each kind of statement is
+written, what it is called in help and errors, what a bow can show, and how it is said back.
+Statements are parted by ``;`` or by a comma and a space; bare numbers are in the writer's units;
+``note`` takes the rest of the line.
+
+Of a run of statements of one kind the limb and the word may be left out after the first. A figure
+that could be two things is refused with both of them, never guessed.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import replace
+
+from bowyery.errors import UnreadableError
+from bowyery.tiller.kinds import KINDS
+from bowyery.tiller.statements import (
+    LIMB,
+    LIMBS,
+    SAY,
+    STATEMENTS,
+    STRING_WORDS,
+    Context,
+    Statement,
+    StatementKind,
+    Tree,
+    pattern,
+)
+from bowyery.units.quantity import WEIGHT, Units, World
+
+
+def parse(line: str, world: World, tree: Tree | None = None) -> tuple[Statement, ...]:
+    """Read a pencil line.
+
+    Args:
+        line: what was written.
+        world: whose units bare numbers have.
+        tree: how figures are taken on the bow it is about.
+
+    Returns:
+        Its statements in order. What is read at places of the limbs belongs to the draw of the
+        weight before it on the same string.
+
+    Raises:
+        UnreadableError: names the part that could not be read and shows what could stand there.
+    """
+    tree = tree or Tree()
+    text = line.strip().lstrip("/").strip()
+    note = re.search(r"(?:^|[;,]\s*)note\b[:\s]*(.*)$", text, re.IGNORECASE | re.DOTALL)
+    found: list[Statement] = []
+    rest = text if note is None else text[: note.start()]
+    last: Statement | None = None
+    draw: float | None = None
+    for part in re.split(r";|,\s+|,$|\n", rest):
+        for one in _joined(part.strip()):
+            for statement in _statements(one, world, tree, last):
+                last = statement
+                if statement.kind == "weight":
+                    draw = statement.draw
+                elif statement.kind in STRING_WORDS:
+                    draw = None
+                elif statement.kind in KINDS and KINDS[statement.kind].on_place:
+                    statement = replace(statement, draw=draw)
+                found.append(statement)
+    if note is not None:
+        if not note[1].strip():
+            raise UnreadableError("The note is empty.")
+        found.append(Statement("note", f"note {note[1].strip()}", words=note[1].strip()))
+    if not found:
+        example = STATEMENTS[0].example(world) + ", " + STATEMENTS[1].example(world)
+        raise UnreadableError(f"Nothing was written; try “{example}”.")
+    return tuple(found)
+
+
+def _joined(part: str) -> list[str]:
+    """Readings of one kind may be joined by “and”; the limb and the word stand before the first."""
+    places = "|".join(kind.word for kind in KINDS.values() if kind.on_place and kind.word)
+    run = re.fullmatch(rf"((?:(?:{'|'.join(LIMBS)})\s+)?(?:{places}))\s+(.+)", part, re.IGNORECASE)
+    if run is None:
+        return [part] if part else []
+    return [f"{run[1]} {one.strip()}" for one in re.split(r"\s+and\s+", run[2])]
+
+
+def _statements(
+    part: str, world: World, tree: Tree, last: Statement | None
+) -> tuple[Statement, ...]:
+    """What one part says; more than one thing it could say is asked about."""
+    low = part.lower()
+    could: list[tuple[StatementKind, tuple[Statement, ...]]] = []
+    trouble: list[UnreadableError] = []
+    for row in STATEMENTS:
+        same = last is not None and last.kind == row.name and row.carried
+        for form in (*row.forms, *(row.carried if same else ())):
+            match = pattern(form).fullmatch(low)
+            if match is None:
+                continue
+            try:
+                said = row.build(Context(part, world, tree, match))
+            except UnreadableError as error:
+                trouble.append(error)
+                continue
+            carried = form not in row.forms
+            could.append((row, tuple(_of_a_limb(s, last, carried) for s in said)))
+            break
+    if len(could) > 1:
+        shown = Units(world)
+        both = " or ".join(f"“{words(s, tree, shown)[0]}”" for _, s in could[:2])
+        forms = " or ".join(f"“{_in_full(s[0], world)}”" for _, s in could[:2])
+        raise UnreadableError(f"“{part}” could mean {both}; write {forms}.")
+    if could:
+        return could[0][1]
+    if trouble:
+        raise trouble[0]
+    meant = [row for row in STATEMENTS if row.word and re.search(rf"\b{row.word}\b", low)]
+    if re.fullmatch(rf"{LIMB}\s+[\d.,/\s]+\w*", low):
+        raise UnreadableError(
+            f"“{part}” does not say what was read; write gap, tip, edge or offset before the"
+            " figure."
+        )
+    if meant and (kind := KINDS.get(meant[0].name)) and kind.of_limb and not re.search(LIMB, low):
+        raise UnreadableError(f"“{part}” does not say which limb; write upper or lower before it.")
+    examples = "”, “".join(row.example(world) for row in meant[:1] or STATEMENTS[:3])
+    raise UnreadableError(
+        f"“{part}” could not be read; write for example “{examples}” or “note …”."
+    )
+
+
+def _in_full(statement: Statement, world: World) -> str:
+    """A reading written so that it can mean nothing else."""
+    kind = KINDS[statement.kind]
+    if kind.of_limb:
+        return f"{statement.limb} {kind.word} {statement.text}"
+    figure, _, rest = statement.text.partition(" ")
+    return f"{figure} {WEIGHT.sign(world)} {rest}"
+
+
+def _of_a_limb(statement: Statement, last: Statement | None, carried: bool) -> Statement:
+    """What a reading takes over from the one before it, of the same kind: limb and draw."""
+    kind = KINDS.get(statement.kind)
+    if kind is None or not kind.of_limb or last is None or last.kind != statement.kind:
+        return statement
+    draw = last.draw if carried and statement.draw is None else statement.draw
+    return replace(statement, limb=statement.limb or last.limb, draw=draw)
+
+
+def words(statements: tuple[Statement, ...], tree: Tree, shown: Units) -> list[str]:
+    """Say statements back as a colleague would.
+
+    Args:
+        statements: as read.
+        tree: of the bow they are about.
+        shown: the reader's units.
+
+    Returns:
+        One saying each.
+    """
+    return [SAY[s.kind](s, tree, shown) for s in statements]
+
+
+def help_rows(world: World) -> list[tuple[str, str]]:
+    """How each kind of statement is written in a world, and what it means."""
+    rows = [(row.example(world), row.meaning) for row in STATEMENTS]
+    return [*rows, ("note …", "anything, to the end of the line")]

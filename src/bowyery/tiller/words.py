@@ -1,0 +1,284 @@
+"""What the advice means, as a colleague at the next bench would say it."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from bowyery.bow.bow import SIDES, Side
+from bowyery.errors import EstimateError
+from bowyery.tiller.advice import Advice, Balance, Limit
+from bowyery.tiller.bench import BenchState
+from bowyery.tiller.bite import strokes_for
+from bowyery.tiller.estimate import Sharper
+from bowyery.tiller.forecast import BenchRule
+from bowyery.tiller.kinds import KINDS
+from bowyery.tiller.statements import Tree, where_words
+from bowyery.tiller.target import Place, Removal
+from bowyery.units.quantity import INCH, Units
+
+WORTH_SAYING = 0.03  # of all that is not known: what a reading must narrow to be asked for
+WHY_HARDER = {
+    "wanted weight": "the wanted weight",
+    "beginner's share": "three quarters, until the first full brace",
+    "gear": "what the {gear} bears",
+}
+WHY_FURTHER = {
+    "wanted weight": "there it may reach its weight",
+    "beginner's share": "there it may reach three quarters of the weight",
+    "gear": "there it may load the {gear} to its rating",
+    "next inch": "the next inch, school D",
+    "shape": "no further before the limbs agree, school D",
+    "full draw": "full draw",
+    "strain": "the wood bears no more strain",
+}
+
+
+def readable_draw(draw: float, shown: Units) -> float:
+    """A draw to stop at, on a mark that can be read from the rope: down to the quarter inch or five
+    millimetres.
+
+    Args:
+        draw: on the maker's ruler (m).
+        shown: the reader's units.
+
+    Returns:
+        The draw to stop at (m).
+    """
+    step = INCH / 4 if shown.imperial else 0.005
+    return math.floor(draw / step + 1e-6) * step
+
+
+def why(limit: Limit, further: bool) -> str:
+    """Why a limit binds.
+
+    Args:
+        limit: that binds.
+        further: the limit is a draw, else a weight.
+
+    Returns:
+        The reason.
+    """
+    return (WHY_FURTHER if further else WHY_HARDER)[limit.why].format(gear=limit.gear)
+
+
+@dataclass(frozen=True)
+class Said:
+    """The next act: a short form for three metres away, and whole sentences.
+
+    Attributes:
+        then: what comes after it.
+    """
+
+    short: str
+    then: str
+    sentences: list[str]
+
+
+def balance_words(stand: Balance, shown: Units) -> str:
+    """How the limbs stand to each other.
+
+    Args:
+        stand: the balance.
+        shown: the reader's units.
+
+    Returns:
+        A sentence.
+    """
+    low, high = stand.wanted
+    wanted = _wanted(low, high, shown)
+    gap = f"{_gap(stand.gap, shown)} at full brace; {wanted}"
+    if not stand.stiffer:
+        return f"The limbs agree: {gap}."
+    return (
+        f"The {stand.ahead} limb is ahead; the {stand.stiffer} is {stand.by * 100:.0f} % too stiff"
+        f" against it. {gap[0].upper()}{gap[1:]}."
+    )
+
+
+def _gap(value: float, shown: Units) -> str:
+    written = shown.length(abs(value))
+    if written.split()[0] == "0":
+        return "both gaps alike"
+    return f"{'upper' if value > 0 else 'lower'} gap {written} larger"
+
+
+def _wanted(low: float, high: float, shown: Units) -> str:
+    if low >= 0:
+        return f"wanted: upper {shown.bare_length(low)} to {shown.length(high)} larger"
+    return f"wanted alike, within {shown.length(high)}"
+
+
+def where(removal: Removal | Place, root: float, shown: Units) -> str:
+    """A stretch of a limb in words, from the bow's centre.
+
+    Args:
+        removal: or a place.
+        root: of the limb, from the bow's centre (m).
+        shown: the reader's units.
+
+    Returns:
+        The stretch.
+    """
+    if removal.start is None or removal.end is None:
+        return f"the whole {removal.limb} limb, fade to nock"
+    step = INCH / 4 if shown.imperial else 0.005  # no pencil marks a stretch more finely
+    start, end = (round((root + place) / step) * step for place in (removal.start, removal.end))
+    ends = f"{shown.bare_length(start)} and {shown.length(end)}"
+    return f"the {removal.limb} limb between {ends} from the centre"
+
+
+def places_words(advice: Advice, roots: dict[Side, float], shown: Units) -> list[str]:
+    """Places that bend too much and too little, as marks on the limb.
+
+    Args:
+        advice: the next act.
+        roots: of the limbs, from the bow's centre (m).
+        shown: the reader's units.
+
+    Returns:
+        A sentence a place.
+    """
+    said = []
+    for place in advice.weak:
+        said.append(
+            f"Mark X on {where(place, roots[place.limb], shown)}: it bends about"
+            f" {place.by * 100:.0f} % more than it should. Take nothing there."
+        )
+    for place in advice.stiff:
+        said.append(
+            f"Shade {where(place, roots[place.limb], shown)}: it is about {place.by * 100:.0f} %"
+            " stiffer than it should be."
+        )
+    return said
+
+
+def sharper_words(one: Sharper, roots: dict[Side, float], shown: Units) -> str:
+    """What one more reading would tell.
+
+    Args:
+        one: the reading.
+        roots: of the limbs, from the bow's centre (m).
+        shown: the reader's units.
+
+    Returns:
+        A saying.
+    """
+    r = one.reading
+    at = None if r.at is None or r.limb is None else roots[r.limb] + r.at
+    asked = KINDS[r.kind].missed.format(limb=r.limb, where=where_words(at, shown))
+    return f"{asked}, which would narrow what is not known by about {one.gain * 100:.0f} %"
+
+
+def rule_words(rule: BenchRule, shown: Units) -> str:
+    """A straight-line rule of the bench beside the forecast.
+
+    Args:
+        rule: of the bench.
+        shown: the reader's units.
+
+    Returns:
+        A sentence.
+    """
+    name = {
+        "in proportion": "Weight in proportion to draw",
+        "by the inch": "Rising on as over the last inches",
+    }[rule.name]
+    word = "over" if rule.off > 0 else "under"
+    return (
+        f"{name} would say {shown.weight(rule.weight)}: about {abs(rule.off) * 100:.0f} % {word} on"
+        " this bow."
+    )
+
+
+def say(state: BenchState, shown: Units, tree: Tree) -> Said:
+    """The next act in words.
+
+    Args:
+        state: of the bench, with its advice.
+        shown: the reader's units.
+        tree: whose draw ruler the maker reads.
+
+    Returns:
+        What to do, short and in whole sentences.
+
+    Raises:
+        EstimateError: there is no advice yet.
+    """
+    advice, roots, bite = state.advice, state.roots, state.bite
+    if advice is None:
+        raise EstimateError("Nothing has been read yet, so there is nothing to say.")
+    if advice.act == "exercise":
+        return Said(
+            f"{advice.pulls} short pulls",
+            "then look again",
+            [
+                f"Give {advice.pulls} more short pulls before you look: wood shows a removal only"
+                " after twenty or thirty."
+            ],
+        )
+    if advice.act == "pull":
+        return Said(
+            "pull further",
+            "nothing to take off yet",
+            [
+                "Nothing needs to come off now. Pull a little further, within the limits, and read"
+                " again."
+            ],
+        )
+    if advice.act == "stop":
+        return Said(
+            "stop here",
+            "leave the rest to finishing",
+            [
+                "Finishing and shooting in will bring the weight to what is wanted. Take no more"
+                " wood; round, sand and finish."
+            ],
+        )
+    if advice.act == "brace":
+        what = {"low": "a low brace", "full": "its full brace"}.get(advice.string, "its full brace")
+        return Said(
+            f"brace it, {what}",
+            "leave it so for half an hour",
+            [
+                f"The limbs agree and are light enough: string it to {what}, leave it braced half"
+                " an hour, and read again."
+            ],
+        )
+    if advice.act == "rescue":
+        return Said(
+            "take no more wood",
+            "it is light already",
+            [
+                "It is lighter already than finishing will leave room for. Take no more wood.",
+                (
+                    "See below what shorter ends, heat or a backing would bring back, or accept the"
+                    " weight."
+                ),
+            ],
+        )
+
+    parts, sentences = [], []
+    for side in SIDES:
+        rows = [r for r in advice.removals if r.limb == side]
+        if not rows:
+            continue
+        stretches = [
+            f"{shown.shaving(r.thickness)} {'more ' if k else ''}off {where(r, roots[side], shown)}"
+            for k, r in enumerate(rows)
+        ]
+        strokes = sum(strokes_for(bite, r.thickness) for r in rows) if bite else 0
+        count = f": about {strokes} strokes of the scraper" if strokes else ""
+        sentences.append(f"Take {', then '.join(stretches)}{count}.")
+        parts.append(f"{shown.shaving(max(r.thickness for r in rows))} off the {side}")
+    sentences.append("Feather every stretch into its neighbours, and take both edges alike.")
+    if advice.act == "balance":
+        sentences.insert(0, "It is at weight already; evening the limbs will cost a little of it.")
+    sentences.append(f"Then {advice.pulls} short pulls, and look again.")
+    if advice.check_after is not None:
+        at, weight = advice.check_after
+        sentences.append(
+            f"It should then pull {shown.weight(weight)} at {tree.draw_words(at, shown)}, and"
+            f" {shown.weight(advice.weight_after)} at full draw, {_gap(advice.gap_after, shown)}."
+        )
+    return Said(", ".join(parts), f"then {advice.pulls} short pulls", sentences)

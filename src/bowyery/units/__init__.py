@@ -1,0 +1,1 @@
+"""Quantities and draw rulers, as makers read and write them."""
