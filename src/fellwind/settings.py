@@ -1,4 +1,6 @@
-"""Settings. Everything that differs between shops comes from the environment or from $FELLWIND_HOME."""
+"""Settings. Everything that differs between shops comes from the environment or from
+$FELLWIND_HOME.
+"""
 
 import os
 import secrets
@@ -28,12 +30,17 @@ ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]", *os.environ.get("FELLWIND_HO
 CSRF_TRUSTED_ORIGINS = os.environ.get("FELLWIND_ORIGINS", "").split()
 
 INSTALLED_APPS = [
-    "fellwind.workshop",
-    "fellwind.staves",
+    "fellwind.kit",
+    # Rooms, the lower ones first: each may use those above it in this list.
+    "fellwind.people",
+    "fellwind.shop",
+    "fellwind.rack",
     "fellwind.designs",
     "fellwind.builds",
     "fellwind.tiller",
     "fellwind.strings",
+    "fellwind.today",
+    "fellwind.demo",
     "django.contrib.auth",
     "django.contrib.contenttypes",
     "django.contrib.sessions",
@@ -54,12 +61,13 @@ MIDDLEWARE = [
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "django.contrib.auth.middleware.LoginRequiredMiddleware",
-    "fellwind.workshop.permissions.RoleMiddleware",
+    "fellwind.kit.permissions.RoleMiddleware",
+    "fellwind.shop.middleware.UnitsMiddleware",
     "django.contrib.messages.middleware.MessageMiddleware",
-    "fellwind.workshop.once.OnceMiddleware",
+    "fellwind.kit.once.OnceMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
-    "fellwind.workshop.again.AskedAgainMiddleware",
+    "fellwind.kit.again.AskedAgainMiddleware",
     "axes.middleware.AxesMiddleware",
 ]
 
@@ -76,9 +84,9 @@ TEMPLATES = [
                 "django.template.context_processors.request",
                 "django.contrib.auth.context_processors.auth",
                 "django.contrib.messages.context_processors.messages",
-                "fellwind.workshop.context.shop",
+                "fellwind.kit.context.shop",
             ],
-            "builtins": ["fellwind.workshop.templatetags.measures"],
+            "builtins": ["fellwind.kit.templatetags.measures"],
         },
     }
 ]
@@ -90,7 +98,9 @@ DATABASES = {
         "OPTIONS": {
             "transaction_mode": "IMMEDIATE",
             "timeout": 10,
-            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL; PRAGMA foreign_keys=ON;",
+            "init_command": (
+                "PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL; PRAGMA foreign_keys=ON;"
+            ),
         },
     }
 }
@@ -107,22 +117,28 @@ CACHES = {
     },
 }
 
-AUTH_USER_MODEL = "workshop.Person"
-AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
+AUTH_USER_MODEL = "people.Person"
+AUTHENTICATION_BACKENDS = [
+    "axes.backends.AxesStandaloneBackend",
+    "django.contrib.auth.backends.ModelBackend",
+]
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.Argon2PasswordHasher"]
 AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
-    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
+    {
+        "NAME": "django.contrib.auth.password_validation.MinimumLengthValidator",
+        "OPTIONS": {"min_length": 10},
+    },
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
 ]
-LOGIN_URL = "workshop:login"
-LOGIN_REDIRECT_URL = "workshop:today"
-LOGOUT_REDIRECT_URL = "workshop:login"
+LOGIN_URL = "people:login"
+LOGIN_REDIRECT_URL = "today:today"
+LOGOUT_REDIRECT_URL = "people:login"
 
 AXES_FAILURE_LIMIT = 6
 AXES_COOLOFF_TIME = 0.25  # hours
 AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
-AXES_LOCKOUT_TEMPLATE = "workshop/locked.html"
+AXES_LOCKOUT_TEMPLATE = "people/locked.html"
 AXES_RESET_ON_SUCCESS = True
 AXES_VERBOSE = False
 
@@ -162,5 +178,8 @@ LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
     "handlers": {"console": {"class": "logging.StreamHandler"}},
-    "loggers": {"django": {"handlers": ["console"], "level": "WARNING"}, "axes": {"level": "WARNING"}},
+    "loggers": {
+        "django": {"handlers": ["console"], "level": "WARNING"},
+        "axes": {"level": "WARNING"},
+    },
 }

@@ -1,12 +1,5 @@
-"""All addresses of the application."""
+"""All addresses of the application: those of its rooms."""
 
-from django.urls import include, path
+from fellwind.kit.rooms import addresses
 
-urlpatterns = [
-    path("", include("fellwind.workshop.urls")),
-    path("staves/", include("fellwind.staves.urls")),
-    path("designs/", include("fellwind.designs.urls")),
-    path("builds/<int:number>/tiller/", include("fellwind.tiller.urls")),
-    path("builds/<int:number>/strings/", include("fellwind.strings.urls")),
-    path("builds/", include("fellwind.builds.urls")),
-]
+urlpatterns = addresses()

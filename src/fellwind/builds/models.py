@@ -4,9 +4,10 @@ from django.conf import settings
 from django.db import models
 from django.utils import timezone
 
+from bowyery.units.draw_ruler import PIVOT
 from fellwind.designs.models import Design
-from fellwind.staves.models import Stave
-from fellwind.workshop.models import RULERS, new_id
+from fellwind.kit.models import new_id
+from fellwind.rack.models import Stave
 
 STAGES = ("wood", "lay-out", "rough", "back", "tiller", "string", "finish", "proof")
 
@@ -14,14 +15,21 @@ STAGES = ("wood", "lay-out", "rough", "back", "tiller", "string", "finish", "pro
 class Build(models.Model):
     """One bow on its way from stave to proof."""
 
+    resting: list["Wait"]  # what hangs from its string, and minutes spent: where lists ask
+    spent: int | None
+
     number = models.PositiveIntegerField(unique=True)
     name = models.CharField(max_length=80)
     design = models.ForeignKey(Design, on_delete=models.PROTECT, related_name="builds")
-    stave = models.ForeignKey(Stave, on_delete=models.PROTECT, null=True, blank=True, related_name="builds")
-    stage = models.CharField(max_length=10, choices=[(s, s) for s in STAGES], default="wood")
-    school = models.CharField(max_length=1, choices=[("W", "W, by weight"), ("D", "D, by draw")], default="W")
+    stave = models.ForeignKey(
+        Stave, on_delete=models.PROTECT, null=True, blank=True, related_name="builds"
+    )
+    stage = models.CharField(max_length=10, default=STAGES[0])
+    school = models.CharField(
+        max_length=1, choices=[("W", "W, by weight"), ("D", "D, by draw")], default="W"
+    )
     beginner = models.BooleanField(default=False)
-    ruler = models.CharField(max_length=6, choices=list(RULERS.items()), default="pivot")
+    draw_ruler = models.CharField(max_length=6, default=PIVOT.key)
     started = models.DateTimeField(default=timezone.now)
     finished = models.DateTimeField(null=True, blank=True)
 
@@ -37,19 +45,23 @@ class Build(models.Model):
 
 
 class Entry(models.Model):
-    """One thing written at the bench, kept as typed. A correction is a new entry that points to the old one."""
+    """One thing written at the bench, kept as typed. A correction is a new entry that points to the
+    old one.
+    """
 
     KINDS = [(k, k) for k in ("bench", "stage", "tick", "proof", "string", "wait")]
     build = models.ForeignKey(Build, on_delete=models.CASCADE, related_name="entries")
     kind = models.CharField(max_length=10, choices=KINDS, default="bench")
-    stage = models.CharField(max_length=10, choices=[(s, s) for s in STAGES])
+    stage = models.CharField(max_length=10)
     text = models.TextField()
     world = models.CharField(max_length=10, default="imperial")
     minutes = models.PositiveIntegerField(default=0)
     at = models.DateTimeField(default=timezone.now)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True)
     client_id = models.UUIDField(unique=True, default=new_id)
-    corrects = models.OneToOneField("self", on_delete=models.PROTECT, null=True, blank=True, related_name="corrected_by")
+    corrects = models.OneToOneField(
+        "self", on_delete=models.PROTECT, null=True, blank=True, related_name="corrected_by"
+    )
 
     class Meta:
         ordering = ["at", "pk"]
@@ -62,18 +74,10 @@ class Entry(models.Model):
 class Measure(models.Model):
     """One figure of an entry: what kind, where, its value in SI and the text it was typed as."""
 
-    KINDS = [
-        (k, k)
-        for k in (
-            "weight", "gap", "tip height", "straight edge", "offset", "removed", "strokes", "pulls",
-            "string long", "string low", "string full",
-            "brace height", "mass", "arrow mass", "arrow speed", "shots", "string follow", "follow after an hour",
-        )
-    ]  # fmt: skip
     entry = models.ForeignKey(Entry, on_delete=models.CASCADE, related_name="measures")
-    kind = models.CharField(max_length=24, choices=KINDS)
+    kind = models.CharField(max_length=24, help_text="of a statement, or of a figure of the proof")
     limb = models.CharField(max_length=5, blank=True)
-    value = models.FloatField()
+    value = models.FloatField(null=True, help_text="none where it was not written")
     draw = models.FloatField(null=True, blank=True, help_text="m, to the pivot")
     start = models.FloatField(null=True, blank=True, help_text="m from the centre")
     end = models.FloatField(null=True, blank=True)
@@ -87,7 +91,9 @@ class Measure(models.Model):
 
 
 class Wait(models.Model):
-    """Something that rests: drying, curing, cooling. It hangs from the string of knots until it is over."""
+    """Something that rests: drying, curing, cooling. It hangs from the string of knots until it is
+    over.
+    """
 
     build = models.ForeignKey(Build, on_delete=models.CASCADE, related_name="waits")
     what = models.CharField(max_length=120)

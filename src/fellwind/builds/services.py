@@ -1,27 +1,36 @@
-"""What pages ask of a build: its list rows, its log, its proof."""
+"""What pages ask of a build: its rows, its log, its progress; and how it goes on."""
 
-from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
 
-from django.db.models import Prefetch, QuerySet, Sum
+from django.db import transaction
+from django.db.models import Max, Prefetch, QuerySet, Sum
+from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
-from bowyery.design import Solution
-from fellwind.builds.models import STAGES, Build, Entry, Measure, Wait
-from fellwind.drawing.curve import CurveData
-from fellwind.drawing.knots import knots
-from fellwind.workshop.measures import on_rulers
+from fellwind.builds.models import STAGES, Build, Entry, Wait
+from fellwind.designs import services as designs
+from fellwind.drawing.progress import progress
+from fellwind.drawing.ruler import small_outline
+from fellwind.kit.rooms import stage_page
+from fellwind.people.models import Person
 
 
 def builds() -> QuerySet[Build]:
     """Builds with what lists and headings read."""
-    return Build.objects.select_related("design__archer", "design__stave", "stave").prefetch_related(
-        Prefetch("waits", Wait.objects.filter(ended=None), "resting")
-    )
+    return Build.objects.select_related(  # type: ignore[no-redef]  # named in the model
+        "design__archer", "design__stave", "stave"
+    ).prefetch_related(Prefetch("waits", Wait.objects.filter(ended=None), "resting"))
 
 
 def standing_entries(build: Build) -> list[Entry]:
     """Entries that count: those nothing corrects, in order, with their measures."""
-    return list(build.entries.filter(corrected_by=None).select_related("by").prefetch_related("measures").order_by("at", "pk"))
+    return list(
+        build.entries.filter(corrected_by=None)
+        .select_related("by")
+        .prefetch_related("measures")
+        .order_by("at", "pk")
+    )
 
 
 def log(build: Build) -> list[Entry]:
@@ -34,7 +43,7 @@ def minutes(build: Build) -> int:
     return build.entries.filter(corrected_by=None).aggregate(total=Sum("minutes"))["total"] or 0
 
 
-def left(until: timezone.datetime, now: timezone.datetime) -> str:
+def left(until: datetime, now: datetime) -> str:
     """Time left, in words."""
     seconds = (until - now).total_seconds()
     if seconds <= 0:
@@ -48,43 +57,54 @@ def left(until: timezone.datetime, now: timezone.datetime) -> str:
     return f"{whole} h {rest} min" if whole else f"{rest} min"
 
 
-def build_knots(build: Build, now: timezone.datetime, links: bool = False) -> str:
+def build_progress(build: Build, now: datetime, links: bool = False) -> str:
     """The string of knots of a build loaded by :func:`builds`."""
     waits = [f"{w.what}, {left(w.until, now)}" for w in build.resting]
-    return knots(STAGES, build.stage_index, build.number, waits, links, build.finished is not None)
+    stops = [(stage, stage_page(build.number, stage) if links else "") for stage in STAGES]
+    return progress(stops, build.stage_index, waits, build.finished is not None)
 
 
-@dataclass(frozen=True)
-class Proof:
-    """What was measured at proof, newest figures, and what follows from them."""
-
-    entry: Entry
-    figures: dict[str, Measure]
-    off: float
-    efficiency: float | None
-    energy: float | None
+def get_build(number: int) -> Build:
+    """The build of that number, with what every one of its pages reads, or 404."""
+    return get_object_or_404(builds(), number=number)
 
 
-def proof_curve(build: Build, found: Solution, proved: Proof) -> CurveData:
-    """The curve scaled to the weight at proof, with that weight marked on it."""
-    shift = on_rulers(0.0, build.design.handle_depth)[build.ruler]
-    drawn = found.curve.drawn
-    weight = proved.figures["weight"]
-    scale = weight.value / found.weight
-    points = [((weight.draw or build.design.draw) + shift, weight.value)]
-    return CurveData(drawn.draw + shift, drawn.weight * scale, build.design.weight, build.design.draw + shift, measured=points)
+def at_hand() -> Build | None:
+    """The build that a pencil line without a number is about: one at the tiller, or the newest."""
+    rows = builds().filter(finished=None)
+    return rows.filter(stage="tiller").first() or rows.first()
 
 
-def proof(build: Build, found: Solution | None) -> Proof | None:
-    """The newest proof of a build, with efficiency from the curve scaled to the measured weight."""
-    entry = build.entries.filter(kind="proof", corrected_by=None).prefetch_related("measures").order_by("-at", "-pk").first()
-    if entry is None:
-        return None
-    figures = {m.kind: m for m in entry.measures.all()}
-    weight = figures["weight"].value
-    energy = efficiency = None
-    if found is not None:
-        energy = float(found.curve.energy[-1]) * weight / found.weight
-        if "arrow mass" in figures and "arrow speed" in figures:
-            efficiency = 0.5 * figures["arrow mass"].value * figures["arrow speed"].value ** 2 / energy
-    return Proof(entry, figures, weight - build.design.weight, efficiency, energy)
+def outline(build: Build) -> str:
+    """The outline of a build's design, for lists; nothing where it cannot be solved."""
+    found, _ = designs.try_solution(build.design)
+    return small_outline(designs.ruler_data(found)) if found else ""
+
+
+def start(data: dict[str, Any], by: Person) -> Build:
+    """Start a build from what its form gave; it takes the next number."""
+    with transaction.atomic():
+        top = Build.objects.aggregate(top=Max("number"))["top"] or 0
+        names = ("name", "design", "school", "beginner", "draw_ruler")
+        build = Build.objects.create(
+            number=top + 1,
+            stave=data["stave"] or data["design"].stave,
+            **{name: data[name] for name in names},
+        )
+        Entry.objects.create(build=build, kind="stage", stage="wood", text="Build started", by=by)
+    return build
+
+
+def go_on(build: Build, here: str, by: Person) -> None:
+    """Go on to the next stage from the one that was seen, or close the build; else do nothing."""
+    with transaction.atomic():
+        build.refresh_from_db(fields=["stage", "finished"])
+        if here != build.stage or build.finished is not None:
+            return
+        if build.stage == STAGES[-1]:
+            build.finished, text = timezone.now(), "Build closed"
+        else:
+            build.stage = STAGES[build.stage_index + 1]
+            text = f"On to {build.stage}"
+        build.save(update_fields=["stage", "finished"])
+        Entry.objects.create(build=build, kind="stage", stage=build.stage, text=text, by=by)

@@ -2,14 +2,13 @@
 
 from dataclasses import dataclass
 
-from bowyery.design import Solution
-from bowyery.floor import floor_push
-from bowyery.units import INCH, METRIC
-from fellwind.builds.models import Build
-from fellwind.workshop.measures import Units
+from bowyery.design.solution import Solution
+from bowyery.making.floor import floor_push
+from bowyery.units.quantity import IMPERIAL, INCH, METRIC, Units
+from fellwind.designs.models import Design
 
-LEFT_ON = {"imperial": INCH / 16, METRIC: 0.0015}
-FLOOR_SAG = {"imperial": 3 * INCH, METRIC: 0.075}
+LEFT_ON = {IMPERIAL: INCH / 16, METRIC: 0.0015}
+FLOOR_SAG = {IMPERIAL: 3 * INCH, METRIC: 0.075}
 
 
 @dataclass(frozen=True)
@@ -21,17 +20,36 @@ class Item:
 
 
 CAUTIONS = {
-    "wood": "Where wood may be cut, and which kinds are protected, local law decides; ask the local authority.",
-    "lay-out": "Dust of wood and bamboo: mask and extraction. Some woods, yew among them, are poisonous as dust.",
+    "wood": (
+        "Where wood may be cut, and which kinds are protected, local law decides; ask the local"
+        " authority."
+    ),
+    "lay-out": (
+        "Dust of wood and bamboo: mask and extraction. Some woods, yew among them, are poisonous as"
+        " dust."
+    ),
     "rough": "Edged tools: cut away from hand, string and body, and clamp the stave.",
-    "back": "Glues and solvents: air the room. Ovens and heat boxes need a thermometer and a cut-out. Open fire: mind"
-    " fire bans. Electrical work goes to licensed people.",
-    "tiller": "Eye protection on. Stand out of the plane of the bent limbs. Check rope, hook and tree against their"
-    " ratings before the pull. Do not hold it drawn.",
-    "string": "Cut thread away from the string's body and from the hand. Brace with both feet firm and the face aside.",
-    "finish": "Oily rags heat up by themselves: spread them flat outdoors to dry, or keep them in water. Air the room.",
-    "proof": "Never let go of a drawn string without an arrow. Draw a new bow in stages, towards a safe backstop."
-    " Heavy weights hurt shoulders. Hunting, carrying and least weights: local law decides; ask the local authority.",
+    "back": (
+        "Glues and solvents: air the room. Ovens and heat boxes need a thermometer and a cut-out."
+        " Open fire: mind fire bans. Electrical work goes to licensed people."
+    ),
+    "tiller": (
+        "Eye protection on. Stand out of the plane of the bent limbs. Check rope, hook and tree"
+        " against their ratings before the pull. Do not hold it drawn."
+    ),
+    "string": (
+        "Cut thread away from the string's body and from the hand. Brace with both feet firm and"
+        " the face aside."
+    ),
+    "finish": (
+        "Oily rags heat up by themselves: spread them flat outdoors to dry, or keep them in water."
+        " Air the room."
+    ),
+    "proof": (
+        "Never let go of a drawn string without an arrow. Draw a new bow in stages, towards a safe"
+        " backstop. Heavy weights hurt shoulders. Hunting, carrying and least weights: local law"
+        " decides; ask the local authority."
+    ),
 }
 
 NEXT_VERB = {
@@ -46,84 +64,153 @@ NEXT_VERB = {
 }
 
 
-def items(build: Build, found: Solution | None, shown: Units) -> list[Item]:
+TODO = {
+    "wood": "Choose the stave and look through its list",
+    "lay-out": "Mark it out from the marking table",
+    "rough": "Rough it out and bend it on the floor",
+    "back": "Back it, or break the edges of its plain back",
+    "tiller": "Put the string on and write down the first weight",
+    "string": "Make its string",
+    "finish": "Sand, round and coat it",
+    "proof": "Weigh it, shoot it in and write down the proof",
+}
+
+
+def items(stage: str, design: Design, found: Solution | None, shown: Units) -> list[Item]:
     """The list of a stage; lines with figures appear when the design is solved."""
-    make = _LISTS.get(build_stage := build.stage)
-    return [] if make is None or (found is None and build_stage in ("lay-out", "rough")) else make(build, found, shown)
+    make = _LISTS.get(stage)
+    if make is not None:
+        return make(design, shown)
+    solved = _SOLVED.get(stage)
+    return [] if solved is None or found is None else solved(found, shown)
 
 
-def all_words(build: Build, found: Solution | None, shown: Units) -> dict[str, str]:
+def all_words(design: Design, found: Solution | None, shown: Units) -> dict[str, str]:
     """The words of every item of every stage by its key, for the log."""
-    staged = (Build(stage=stage, design=build.design) for stage in _LISTS)
-    return {item.key: item.words for each in staged for item in items(each, found, shown)}
+    stages = (*_LISTS, *_SOLVED)
+    return {item.key: item.words for one in stages for item in items(one, design, found, shown)}
 
 
-def _wood(build: Build, found: Solution | None, shown: Units) -> list[Item]:
+def _wood(design: Design, shown: Units) -> list[Item]:
     return [
-        Item("wood-ends", "Slice the ends until a slice shows no check; what is left must hold the bow"),
-        Item("wood-length", f"At least {shown.length(build.design.length + 2 * INCH)} of sound wood from end to end"),
+        Item(
+            "wood-ends",
+            "Slice the ends until a slice shows no check; what is left must hold the bow",
+        ),
+        Item(
+            "wood-length",
+            f"At least {shown.length(design.length + 2 * INCH)} of sound wood from end to end",
+        ),
         Item("wood-grain", "The grain runs from end to end and leaves no edge on the way"),
-        Item("wood-back", "The back is chosen: one unbroken ring, or the surface under the bark, or the cleanest face"),
+        Item(
+            "wood-back",
+            "The back is chosen: one unbroken ring, or the surface under the bark, or the cleanest"
+            " face",
+        ),
         Item(
             "wood-moisture",
-            f"Worked at about {build.design.moisture * 100:.0f} % moisture; weighed until it stops falling",
+            f"Worked at about {design.moisture * 100:.0f} % moisture; weighed until it stops"
+            " falling",
         ),
     ]
 
 
-def _layout(build: Build, found: Solution | None, shown: Units) -> list[Item]:
-    assert found is not None
+def _layout(found: Solution, shown: Units) -> list[Item]:
     layout = found.layout
     up, low = layout.root_from_centre(True), layout.root_from_centre(False)
     widest = max(m.width for m in found.marks)
     listed = [
-        Item("centre", f"Centre marked: {shown.length(layout.length / 2)} to each nock, measured from both ends; they agree"),
+        Item(
+            "centre",
+            f"Centre marked: {shown.length(layout.length / 2)} to each nock, measured from both"
+            " ends; they agree",
+        ),
         Item("line", "Centre line sighted from end to end, or along a tight string"),
-        Item("roots", f"Ends of the fades: {shown.length(up)} above the centre, {shown.length(low)} below"),
-        Item("width", f"Limbs {shown.length(widest)} wide for {layout.parallel * 100:.0f} % of each limb, then straight"
-                      f" to {shown.length(layout.tip_width)} at the nocks"),
+        Item(
+            "roots",
+            f"Ends of the fades: {shown.length(up)} above the centre, {shown.length(low)} below",
+        ),
+        Item(
+            "width",
+            f"Limbs {shown.length(widest)} wide for {layout.parallel * 100:.0f} % of each limb,"
+            f" then straight to {shown.length(layout.tip_width)} at the nocks",
+        ),
         Item("table", "Every mark of the marking table on the wood, upper and lower"),
-    ]  # fmt: skip
+    ]
     if layout.grip_drop:
-        listed.insert(1, Item("grip", f"Grip's middle {shown.length(layout.grip_drop)} below the centre, so that the arrow"
-                                      " passes nearer to it; that makes the lower limb the shorter one"))  # fmt: skip
+        listed.insert(
+            1,
+            Item(
+                "grip",
+                f"Grip's middle {shown.length(layout.grip_drop)} below the centre, so that the"
+                " arrow passes nearer to it; that makes the lower limb the shorter one",
+            ),
+        )
     return listed
 
 
-def _rough(build: Build, found: Solution | None, shown: Units) -> list[Item]:
-    assert found is not None
+def _rough(found: Solution, shown: Units) -> list[Item]:
     on, sag = LEFT_ON[shown.world], FLOOR_SAG[shown.world]
     push = floor_push(found.curve.limbs, sag, on)
     first = [m for m in found.marks if m.limb == "upper"]
     return [
         Item("sides", "Sides down to the line first, square to the back; then the belly"),
-        Item("left-on", f"Thickness left full by {shown.thickness(on)}:"
-                        f" {shown.thickness(first[0].thickness + on)} at the fades,"
-                        f" {shown.thickness(first[-1].thickness + on)} at the nocks"),
-        Item("fades", f"Fades run out over {shown.length(found.layout.fade)} without a step; an abrupt one breaks there"),
+        Item(
+            "left-on",
+            f"Thickness left full by {shown.thickness(on)}:"
+            f" {shown.thickness(first[0].thickness + on)} at the fades,"
+            f" {shown.thickness(first[-1].thickness + on)} at the nocks",
+        ),
+        Item(
+            "fades",
+            f"Fades run out over {shown.length(found.layout.fade)} without a step; an abrupt one"
+            " breaks there",
+        ),
         Item("knots", "Knots left proud, with wood to spare round them"),
-        Item("floor-upper", f"Floor tiller, upper: about {shown.weight(float(push[0]))} on the scale under the tip bends it"
-                            f" {shown.length(sag)}"),
-        Item("floor-lower", f"Floor tiller, lower: about {shown.weight(float(push[1]))} on the scale under the tip bends it"
-                            f" {shown.length(sag)}"),
-        Item("floor-look", "Both limbs bend from the fades outward, no place more than its neighbours"),
-    ]  # fmt: skip
-
-
-def _back(build: Build, found: Solution | None, shown: Units) -> list[Item]:
-    return [
-        Item("back-plan", "No backing is planned in this design; a plain back is rounded at its edges and left whole"),
-        Item("back-edges", "Edges of the back broken with a scraper, no nick left to start a splinter"),
+        Item(
+            "floor-upper",
+            f"Floor tiller, upper: about {shown.weight(float(push[0]))} on the scale under the tip"
+            f" bends it {shown.length(sag)}",
+        ),
+        Item(
+            "floor-lower",
+            f"Floor tiller, lower: about {shown.weight(float(push[1]))} on the scale under the tip"
+            f" bends it {shown.length(sag)}",
+        ),
+        Item(
+            "floor-look",
+            "Both limbs bend from the fades outward, no place more than its neighbours",
+        ),
     ]
 
 
-def _finish(build: Build, found: Solution | None, shown: Units) -> list[Item]:
+def _back(design: Design, shown: Units) -> list[Item]:
     return [
-        Item("grits", "Sanded with 80, 120, 180 and 240 grit, along the grain, both limbs for as long"),
+        Item(
+            "back-plan",
+            "No backing is planned in this design; a plain back is rounded at its edges and left"
+            " whole",
+        ),
+        Item(
+            "back-edges",
+            "Edges of the back broken with a scraper, no nick left to start a splinter",
+        ),
+    ]
+
+
+def _finish(design: Design, shown: Units) -> list[Item]:
+    return [
+        Item(
+            "grits",
+            "Sanded with 80, 120, 180 and 240 grit, along the grain, both limbs for as long",
+        ),
         Item("edges", "All edges rounded; handle and tips shaped"),
         Item("recheck", "Tiller looked at once more on the tree, after the last sanding"),
-        Item("coats", "Coats on: oil overnight each, or shellac sanded between, or varnish; then wax"),
+        Item(
+            "coats", "Coats on: oil overnight each, or shellac sanded between, or varnish; then wax"
+        ),
     ]
 
 
-_LISTS = {"wood": _wood, "lay-out": _layout, "rough": _rough, "back": _back, "finish": _finish}
+_LISTS = {"wood": _wood, "back": _back, "finish": _finish}
+_SOLVED = {"lay-out": _layout, "rough": _rough}

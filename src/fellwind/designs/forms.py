@@ -1,103 +1,210 @@
 """The design form."""
 
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 from django import forms
 from django.forms import BoundField
 from django.utils.html import format_html
 
-from bowyery import bowfile, materials
-from bowyery.bow import Bow
-from bowyery.design import USUAL_FIBRE
+from bowyery.bow import bowfile
+from bowyery.bow.bow import SIDES, Bow
+from bowyery.bow.layout import BEND_FAMILIES, BRACE_HEIGHT, school_a_length
+from bowyery.bow.section import PROFILES
+from bowyery.design.solve import USUAL_FIBRE
 from bowyery.errors import BowyeryError
-from bowyery.layout import BEND_FAMILIES
-from bowyery.units import GRAIN, IMPERIAL, INCH, METRIC, POUND_FORCE
-from fellwind.designs.models import BACKS, CENTRE_LINES, FADES, NOCKS, SECTIONS, SOLVE_FOR, Design
+from bowyery.units.quantity import GRAIN, IMPERIAL, INCH, METRIC, POUND_FORCE, Units
+from bowyery.wood import materials
+from fellwind.designs.models import BACKS, CENTRE_LINES, FADES, NOCKS, SOLVE_FOR, Design
 from fellwind.drawing.bend import bend_picture
-from fellwind.staves.models import Stave
-from fellwind.workshop.measures import Measured, MeasuredForm, MeasureField, Units, bare
-from fellwind.workshop.models import FINGERS, Archer
-
-
-def material_choices() -> list[tuple[str, object]]:
-    """Woods and slats a limb can be made of."""
-    slats = [m for m in materials.backings().values() if m.kind == "bamboo"]
-    return [
-        ("Woods", [(m, m) for m in sorted(materials.woods())]),
-        ("Bamboo", [(m.name, m.name) for m in slats]),
-        ("Tubes and rods", [(m.name, m.name) for m in materials.backings().values() if m.kind in ("glass", "plastic")]),
-    ]
+from fellwind.kit.fields import NumberField, WholeField, choose
+from fellwind.kit.measures import Measured, MeasuredForm, MeasureField
+from fellwind.rack.models import Stave
+from fellwind.shop.models import FINGERS, Archer
+from fellwind.shop.services import material_choices
 
 
 class DesignForm(MeasuredForm):
-    """Archer, wood, length and layout. Weight, draw and fingers come from the archer when left empty."""
+    """Archer, wood, length and layout. Weight, draw and fingers come from the archer when left
+    empty.
+    """
 
     name = forms.CharField(max_length=80, help_text="what it is, such as wych-elm flatbow")
     archer = forms.ModelChoiceField(Archer.objects.all(), empty_label=None)
-    stave = forms.ModelChoiceField(Stave.objects.all(), required=False, empty_label="none yet: wood from the list")
-    material = forms.ChoiceField(label="Wood", required=False, help_text="the stave's own wood counts when one is chosen")
-    moisture = MeasureField("moisture", low=0.03, high=0.25, initial=0.09, label="Moisture when worked")
-    weight = MeasureField("weight", low=5 * POUND_FORCE, high=200 * POUND_FORCE, required=False, label="Wanted weight")
+    stave = forms.ModelChoiceField(
+        Stave.objects.all(), required=False, empty_label="none yet: wood from the list"
+    )
+    material = forms.ChoiceField(
+        label="Wood", required=False, help_text="the stave's own wood counts when one is chosen"
+    )
+    moisture = MeasureField(
+        "moisture", low=0.03, high=0.25, initial=0.09, label="Moisture when worked"
+    )
+    weight = MeasureField(
+        "weight", low=5 * POUND_FORCE, high=200 * POUND_FORCE, required=False, label="Wanted weight"
+    )
     draw = MeasureField("length", low=0.25, high=1.1, required=False, label="Draw, to the grip")
     fingers = forms.ChoiceField(choices=[("", "as the archer"), *FINGERS.items()], required=False)
-    centre_line = forms.ChoiceField(choices=list(CENTRE_LINES.items()), label="Centre line", initial="follow",
-                                    help_text="follow it on a self bow; straight on a backed or laminated one")  # fmt: skip
-    back_is = forms.ChoiceField(choices=list(BACKS.items()), label="The back is", initial="bark",
-                                help_text="white wood: as it grew; ring-porous wood: chased; boards: as sawn")  # fmt: skip
-    length = MeasureField("length", low=0.7, high=2.6, required=False, label="Bow length, nock to nock",
-                          help_text="empty: school A, twice the draw and the stiff middle")  # fmt: skip
-    brace_height = MeasureField("length", low=0.05, high=0.3, initial=6 * INCH, label="Brace height")
-    family = forms.ChoiceField(choices=[(k, format_html("{} {}", bend_picture(k), k)) for k in BEND_FAMILIES],
-                               widget=forms.RadioSelect, label="Bend at full draw", initial="elliptical",
-                               help_text="elliptical and whip-ended spare the inner limb")  # fmt: skip
+    centre_line = forms.ChoiceField(
+        choices=list(CENTRE_LINES.items()),
+        label="Centre line",
+        initial="follow",
+        help_text="follow it on a self bow; straight on a backed or laminated one",
+    )
+    back_is = forms.ChoiceField(
+        choices=list(BACKS.items()),
+        label="The back is",
+        initial="bark",
+        help_text="white wood: as it grew; ring-porous wood: chased; boards: as sawn",
+    )
+    length = MeasureField(
+        "length",
+        low=0.7,
+        high=2.6,
+        required=False,
+        label="Bow length, nock to nock",
+        help_text="empty: school A, twice the draw and the stiff middle",
+    )
+    brace_height = MeasureField(
+        "length", low=0.05, high=0.3, initial=BRACE_HEIGHT, label="Brace height"
+    )
+    family = forms.ChoiceField(
+        choices=[(k, format_html("{} {}", bend_picture(k), k)) for k in BEND_FAMILIES],
+        widget=forms.RadioSelect,
+        label="Bend at full draw",
+        initial="elliptical",
+        help_text="elliptical and whip-ended spare the inner limb",
+    )
     fibre = forms.ChoiceField(label="String of", initial=USUAL_FIBRE)
     arrow = MeasureField("mass", low=50 * GRAIN, high=3000 * GRAIN, required=False, label="Arrow",
                          help_text="empty: ten grains for each pound of weight")  # fmt: skip
-    section = forms.ChoiceField(choices=[(k, k) for k in SECTIONS], label="Section")
-    section_radius = MeasureField("length", low=0.008, high=1.0, required=False, label="Radius of log or culm",
-                                  help_text="for a crowned back or a culm segment; empty: a usual one")  # fmt: skip
-    tube_wall = MeasureField("length", low=0.0005, high=0.03, required=False, label="Wall of the tube",
-                             help_text="for a tube, whose width is its diameter")  # fmt: skip
+    section = forms.ChoiceField(choices=[(shape, shape) for shape in PROFILES], label="Section")
+    section_radius = MeasureField(
+        "length",
+        low=0.008,
+        high=1.0,
+        required=False,
+        label="Radius of log or culm",
+        help_text="for a crowned back or a culm segment; empty: a usual one",
+    )
+    tube_wall = MeasureField(
+        "length",
+        low=0.0005,
+        high=0.03,
+        required=False,
+        label="Wall of the tube",
+        help_text="for a tube, whose width is its diameter",
+    )
     handle = MeasureField("length", low=0.0, high=0.4, initial=4 * INCH, label="Handle length")
     fade = MeasureField("length", low=0.0, high=0.2, initial=2 * INCH, label="Each fade")
-    fade_shape = forms.ChoiceField(choices=list(FADES.items()), label="Fades are", initial="smooth",
-                                   help_text="drawn so on the template; a gradual one does not break at its foot")  # fmt: skip
+    fade_shape = forms.ChoiceField(
+        choices=list(FADES.items()),
+        label="Fades are",
+        initial="smooth",
+        help_text="drawn so on the template; a gradual one does not break at its foot",
+    )
     nock_style = forms.ChoiceField(choices=list(NOCKS.items()), label="Nocks are", initial="side",
                                    help_text="grooves never cut into a bare back")  # fmt: skip
-    grip_drop = MeasureField("length", low=-0.05, high=0.12, initial=0.0, label="Grip below centre", help_text="0: centred")
-    handle_depth = MeasureField("length", low=0.015, high=0.09, initial=1.75 * INCH, label="Handle depth, back to belly")
+    grip_drop = MeasureField(
+        "length",
+        low=-0.05,
+        high=0.12,
+        initial=0.0,
+        label="Grip below centre",
+        help_text="0: centred",
+    )
+    handle_depth = MeasureField(
+        "length", low=0.015, high=0.09, initial=1.75 * INCH, label="Handle depth, back to belly"
+    )
     width = MeasureField("length", low=0.01, high=0.12, initial=1.75 * INCH, label="Limb width")
-    parallel = forms.IntegerField(min_value=0, max_value=95, initial=50, label="Full width for",
-                                  help_text="per cent of the bending limb, then a straight taper")  # fmt: skip
-    root_width = forms.IntegerField(min_value=30, max_value=100, initial=100, label="Width at the fade",
-                                    help_text="per cent of the full width; less: widest further out")  # fmt: skip
+    parallel = WholeField(
+        unit="%",
+        min_value=0,
+        max_value=95,
+        initial=50,
+        label="Full width for",
+        help_text="per cent of the bending limb, then a straight taper",
+    )
+    root_width = WholeField(
+        unit="%",
+        min_value=30,
+        max_value=100,
+        initial=100,
+        label="Width at the fade",
+        help_text="per cent of the full width; less: widest further out",
+    )
     tip_width = MeasureField("length", low=0.006, high=0.06, initial=0.5 * INCH, label="Tip width")
-    solve_for = forms.ChoiceField(choices=list(SOLVE_FOR.items()), label="Solve for", initial="thickness",
-                                  help_text="of the wood; with layers on it, of the core")  # fmt: skip
-    depth_root = MeasureField("length", low=0.002, high=0.06, initial=0.55 * INCH, label="Thick at the fade",
-                              help_text="used where the thickness is not solved for")  # fmt: skip
-    depth_nock = MeasureField("length", low=0.002, high=0.06, initial=0.4 * INCH, label="Thick at the nock")
+    solve_for = forms.ChoiceField(
+        choices=list(SOLVE_FOR.items()),
+        label="Solve for",
+        initial="thickness",
+        help_text="of the wood; with layers on it, of the core",
+    )
+    depth_root = MeasureField(
+        "length",
+        low=0.002,
+        high=0.06,
+        initial=0.55 * INCH,
+        label="Thick at the fade",
+        help_text="used where the thickness is not solved for",
+    )
+    depth_nock = MeasureField(
+        "length", low=0.002, high=0.06, initial=0.4 * INCH, label="Thick at the nock"
+    )
     back = forms.ChoiceField(required=False, label="Layer on the back")
-    back_root = MeasureField("length", low=0.0, high=0.02, initial=0.0, label="Back layer at the fade")
-    back_nock = MeasureField("length", low=0.0, high=0.02, initial=0.0, label="Back layer at the nock")
+    back_root = MeasureField(
+        "length", low=0.0, high=0.02, initial=0.0, label="Back layer at the fade"
+    )
+    back_nock = MeasureField(
+        "length", low=0.0, high=0.02, initial=0.0, label="Back layer at the nock"
+    )
     belly = forms.ChoiceField(required=False, label="Layer on the belly")
-    belly_root = MeasureField("length", low=0.0, high=0.02, initial=0.0, label="Belly layer at the fade")
-    belly_nock = MeasureField("length", low=0.0, high=0.02, initial=0.0, label="Belly layer at the nock")
-    least_tip = MeasureField("length", low=0.004, high=0.03, initial=0.3125 * INCH, label="Tips no thinner than")
+    belly_root = MeasureField(
+        "length", low=0.0, high=0.02, initial=0.0, label="Belly layer at the fade"
+    )
+    belly_nock = MeasureField(
+        "length", low=0.0, high=0.02, initial=0.0, label="Belly layer at the nock"
+    )
+    least_tip = MeasureField(
+        "length", low=0.004, high=0.03, initial=0.3125 * INCH, label="Tips no thinner than"
+    )
     reflex = MeasureField("length", low=-0.12, high=0.12, initial=0.0, label="Reflex of the tips",
                           help_text="towards the back; deflex below zero")  # fmt: skip
-    second_length = MeasureField("length", low=0.2, high=2.0, required=False, label="Back-bow, end to end",
-                                 help_text="a shorter bow tied on the back; empty: none")  # fmt: skip
-    second_width = MeasureField("length", low=0.005, high=0.1, initial=1.25 * INCH, label="Its width at the grip")
-    second_tip = MeasureField("length", low=0.005, high=0.1, initial=0.75 * INCH, label="Its width at the ends")
-    second_root = MeasureField("length", low=0.002, high=0.04, initial=0.3 * INCH, label="Thick at the grip")
-    second_nock = MeasureField("length", low=0.002, high=0.04, initial=0.2 * INCH, label="Thick at the ends")
-    second_tied = MeasureField("length", low=0.0, high=0.4, initial=0.0, label="Cable tied, in from the nocks")
-    cable_tension = MeasureField("weight", low=1.0, high=2000.0, initial=60.0, label="Cable tension, unstrung",
-                                 help_text="too slack, and the main bow breaks at its middle")  # fmt: skip
+    back_bow_length = MeasureField(
+        "length",
+        low=0.2,
+        high=2.0,
+        required=False,
+        label="Back-bow, end to end",
+        help_text="a shorter bow tied on the back; empty: none",
+    )
+    back_bow_width = MeasureField(
+        "length", low=0.005, high=0.1, initial=1.25 * INCH, label="Its width at the grip"
+    )
+    back_bow_tip = MeasureField(
+        "length", low=0.005, high=0.1, initial=0.75 * INCH, label="Its width at the ends"
+    )
+    back_bow_root = MeasureField(
+        "length", low=0.002, high=0.04, initial=0.3 * INCH, label="Thick at the grip"
+    )
+    back_bow_nock = MeasureField(
+        "length", low=0.002, high=0.04, initial=0.2 * INCH, label="Thick at the ends"
+    )
+    back_bow_tied = MeasureField(
+        "length", low=0.0, high=0.4, initial=0.0, label="Cable tied, in from the nocks"
+    )
+    cable_tension = MeasureField(
+        "weight",
+        low=1.0,
+        high=2000.0,
+        initial=60.0,
+        label="Cable tension, unstrung",
+        help_text="too slack, and the main bow breaks at its middle",
+    )
     marked_in = forms.ChoiceField(
-        choices=[("imperial", "shop fractions (64ths)"), ("metric", "millimetres (half steps)")], label="Marks in"
+        choices=[("imperial", "shop fractions (64ths)"), ("metric", "millimetres (half steps)")],
+        label="Marks in",
     )
     notes = forms.CharField(required=False, widget=forms.Textarea(attrs={"rows": 2}))
 
@@ -118,22 +225,44 @@ class DesignForm(MeasuredForm):
         "back_nock",
         "belly_root",
         "belly_nock",
-        "second_width",
-        "second_tip",
-        "second_root",
-        "second_nock",
-        "second_tied",
+        "back_bow_width",
+        "back_bow_tip",
+        "back_bow_root",
+        "back_bow_nock",
+        "back_bow_tied",
         "cable_tension",
     )
-    MAYBE = ("arrow", "section_radius", "tube_wall", "second_length")  # fmt: skip
+    MAYBE = ("arrow", "section_radius", "tube_wall", "back_bow_length")  # fmt: skip
     PLAIN = (
-        "name", "archer", "stave", "family", "section", "marked_in", "notes", "fibre", "solve_for", "back", "belly",
-        "centre_line", "back_is", "fade_shape", "nock_style",
-    )  # fmt: skip
+        "name",
+        "archer",
+        "stave",
+        "family",
+        "section",
+        "marked_in",
+        "notes",
+        "fibre",
+        "solve_for",
+        "back",
+        "belly",
+        "centre_line",
+        "back_is",
+        "fade_shape",
+        "nock_style",
+    )
     GROUPS = (
-        ("For whom, of what", ("name", "archer", "stave", "material", "moisture", "back_is", "centre_line")),
-        ("What it shall do", ("weight", "draw", "fingers", "brace_height", "family", "fibre", "arrow")),
-        ("Length and grip", ("length", "handle", "fade", "fade_shape", "grip_drop", "handle_depth", "nock_style")),
+        (
+            "For whom, of what",
+            ("name", "archer", "stave", "material", "moisture", "back_is", "centre_line"),
+        ),
+        (
+            "What it shall do",
+            ("weight", "draw", "fingers", "brace_height", "family", "fibre", "arrow"),
+        ),
+        (
+            "Length and grip",
+            ("length", "handle", "fade", "fade_shape", "grip_drop", "handle_depth", "nock_style"),
+        ),
         (
             "Limbs",
             (
@@ -151,46 +280,74 @@ class DesignForm(MeasuredForm):
                 "depth_nock",
             ),
         ),
-        ("Layers on the wood", ("back", "back_root", "back_nock", "belly", "belly_root", "belly_nock")),
+        (
+            "Layers on the wood",
+            ("back", "back_root", "back_nock", "belly", "belly_root", "belly_nock"),
+        ),
         (
             "A back-bow, tied on and cabled tight",
-            ("second_length", "second_width", "second_tip", "second_root", "second_nock", "second_tied", "cable_tension"),
+            (
+                "back_bow_length",
+                "back_bow_width",
+                "back_bow_tip",
+                "back_bow_root",
+                "back_bow_nock",
+                "back_bow_tied",
+                "cable_tension",
+            ),
         ),
         ("On paper", ("marked_in", "notes")),
     )
 
-    def __init__(self, *args: object, tried: bool = False, **kwargs: object) -> None:
-        self.declared_fields["material"].choices = material_choices()
-        layers = [("", "none"), *((name, name) for name in (*materials.backings(), *materials.woods()))]
-        self.declared_fields["back"].choices = self.declared_fields["belly"].choices = layers
-        self.declared_fields["fibre"].choices = [(name, name) for name in materials.fibres()]
+    def __init__(self, *args: Any, tried: bool = False, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-
+        layers = [
+            ("", "none"),
+            *((name, name) for name in (*materials.backings(), *materials.woods())),
+        ]
+        choose(self, material_choices(), "material")
+        choose(self, layers, "back", "belly")
+        choose(self, ((name, name) for name in materials.fibres()), "fibre")
         self.fields["name"].required = not tried  # what is only tried needs no name yet
-        self.fields["parallel"].unit = self.fields["root_width"].unit = "%"
 
     # Groups that few bows need: folded away until one of these is given.
-    SELDOM = {"Layers on the wood": ("back", "belly"), "A back-bow, tied on and cabled tight": ("second_length",)}
+    SELDOM = {
+        "Layers on the wood": ("back", "belly"),
+        "A back-bow, tied on and cabled tight": ("back_bow_length",),
+    }
 
     def groups(self) -> list[tuple[str, list[forms.BoundField], bool]]:
         """Fields in the order of the work, and whether a group may be folded away."""
         rows = []
         for title, names in self.GROUPS:
-            used = any(self[name].value() for name in self.SELDOM.get(title, ())) or any(self[name].errors for name in names)
+            used = any(self[name].value() for name in self.SELDOM.get(title, ())) or any(
+                self[name].errors for name in names
+            )
             rows.append((title, [self[name] for name in names], title in self.SELDOM and not used))
         return rows
 
-    def clean(self) -> dict[str, object]:
+    def clean(self) -> dict[str, Any]:
         data = super().clean()
         if not data.get("stave") and not data.get("material"):
             self.add_error("material", "Choose a wood, or a stave from the rack.")
         brace, draw = data.get("brace_height"), data.get("draw")
         if brace and draw and draw.value < brace.value + 0.1:
-            self.add_error("draw", "The draw must be longer than the brace height by a hand's breadth at least.")
+            self.add_error(
+                "draw",
+                "The draw must be longer than the brace height by a hand's breadth at least.",
+            )
         wall, width = data.get("tube_wall"), data.get("width")
         if wall and width and data.get("section") == "tube" and 2 * wall.value > width.value:
-            self.add_error("tube_wall", "The wall is thicker than half the tube; a solid rod has half its width.")
-        if data.get("section") == "tube" and data.get("tip_width") and width and data["tip_width"].value != width.value:
+            self.add_error(
+                "tube_wall",
+                "The wall is thicker than half the tube; a solid rod has half its width.",
+            )
+        if (
+            data.get("section") == "tube"
+            and data.get("tip_width")
+            and width
+            and data["tip_width"].value != width.value
+        ):
             self.add_error("tip_width", "A tube is of one size: make the tips as wide as the limb.")
         for side in ("back", "belly"):
             root, nock = data.get(f"{side}_root"), data.get(f"{side}_nock")
@@ -213,13 +370,24 @@ class DesignForm(MeasuredForm):
         design.parallel, design.root_width = data["parallel"] / 100, data["root_width"] / 100
         for name in self.MAYBE:
             setattr(design, name, self.value(name))
-        design.length = self.value("length") or 2 * design.draw + design.handle + 2 * design.fade
+        design.length = self.value("length") or school_a_length(
+            design.draw, design.handle, design.fade
+        )
         return design
 
     @classmethod
-    def initial_of(cls, design: Design) -> dict[str, object]:
+    def initial_of(cls, design: Design) -> dict[str, Any]:
         """Values of a design for editing."""
-        names = (*cls.SIZES, *cls.PLAIN, "material", "weight", "draw", "fingers", "length", *cls.MAYBE)
+        names = (
+            *cls.SIZES,
+            *cls.PLAIN,
+            "material",
+            "weight",
+            "draw",
+            "fingers",
+            "length",
+            *cls.MAYBE,
+        )
         return {name: getattr(design, name) for name in names} | {
             "parallel": round(design.parallel * 100), "root_width": round(design.root_width * 100),
         }  # fmt: skip
@@ -229,28 +397,41 @@ MOST_AT_MARK = {"width": 0.15, "thickness": 0.09}  # m
 
 
 class MarksForm(MeasuredForm):
-    """Width and thickness at every mark of a bow. A figure left as it was shown keeps its exact value.
+    """Width and thickness at every mark of a bow. A figure left as it was shown keeps its exact
+    value.
 
-    The bow whose marks these are travels with the form as its bow file, so that marks can come and go before any is kept.
+    The bow whose marks these are travels with the form as its bow file, so that marks can come and
+    go before any is kept.
     """
 
     draft = forms.CharField(widget=forms.HiddenInput, required=False, max_length=bowfile.MOST_BYTES)
 
     def __init__(
-        self, *args: object, bow: Bow, shown: Units, keep: frozenset[str] | set[str] = frozenset(), **kwargs: object
+        self,
+        *args: Any,
+        bow: Bow,
+        shown: Units,
+        keep: frozenset[str] | set[str] = frozenset(),
+        **kwargs: Any,
     ) -> None:
         super().__init__(*args, shown=shown, **kwargs)
         self.keep = keep
         self.bow = self._draft(bow)
         self.initial["draft"] = bowfile.dumps(self.bow)
+        self.exact: dict[str, tuple[float, str]] = {}
         self.rows: dict[str, list[tuple[float, str, str]]] = {}
-        for side, limb in zip(("upper", "lower"), self.bow.limbs, strict=True):
+        for side, limb in zip(SIDES, self.bow.limbs, strict=True):
             self.rows[side] = []
             for number, at in enumerate(limb.at):
                 names = f"{side}_width_{number}", f"{side}_thickness_{number}"
                 where = f"{side} limb, mark {number + 1}"
                 for name, (what, high) in zip(names, MOST_AT_MARK.items(), strict=True):
-                    self._add(name, f"{what.capitalize()}, {where}", high, float(getattr(limb, what)[number]))
+                    self._add(
+                        name,
+                        f"{what.capitalize()}, {where}",
+                        high,
+                        float(getattr(limb, what)[number]),
+                    )
                 self.rows[side].append((limb.root[0] + float(at), *names))
 
     def _draft(self, kept: Bow) -> Bow:
@@ -266,22 +447,33 @@ class MarksForm(MeasuredForm):
         given = self.data.get("page_world") if self.is_bound else None
         field.world = given if given in (IMPERIAL, METRIC) else self.shown.world
         field.unit = field.quantity.sign(field.world)
-        field.exact = value, bare(field.quantity, value, Units(field.world))
+        self.exact[name] = value, field.quantity.bare(value, Units(field.world))
         field.widget.attrs["aria-label"] = label
         self.fields[name] = field
-        self.initial[name] = bare(field.quantity, value, self.shown)
+        self.initial[name] = field.quantity.bare(value, self.shown)
 
     def locked(self) -> set[str]:
         """Names of the figures that stay as they are."""
-        return {name for name in self.fields if f"lock_{name}" in self.data} if self.is_bound else set(self.keep)
+        return (
+            {name for name in self.fields if f"lock_{name}" in self.data}
+            if self.is_bound
+            else set(self.keep)
+        )
 
-    def tables(self) -> list[tuple[str, list[tuple[float, tuple[tuple[BoundField, bool], ...], bool]]]]:
-        """Rows of both limbs: distance from the centre (m), width and thickness each with its lock, whether it may go."""
+    def tables(
+        self,
+    ) -> list[tuple[str, list[tuple[float, tuple[tuple[BoundField, bool], ...], bool]]]]:
+        """Rows of both limbs: distance from the centre (m), width and thickness each with its lock,
+        whether it may go.
+        """
         held = self.locked()
         return [
             (
                 side,
-                [(at, ((self[w], w in held), (self[t], t in held)), 0 < k < len(rows) - 1) for k, (at, w, t) in enumerate(rows)],
+                [
+                    (at, ((self[w], w in held), (self[t], t in held)), 0 < k < len(rows) - 1)
+                    for k, (at, w, t) in enumerate(rows)
+                ],
             )
             for side, rows in self.rows.items()
         ]
@@ -289,41 +481,57 @@ class MarksForm(MeasuredForm):
     @property
     def unit(self) -> str:
         """The unit that bare figures are in."""
-        return self.fields[self.rows["upper"][0][1]].unit
+        return self.unit_of(str(self.rows["upper"][0][1]))
 
     def marked(self) -> Bow:
         """The bow with the figures of the form; locked ones keep what they were."""
         limbs = []
-        for side, limb in zip(("upper", "lower"), self.bow.limbs, strict=True):
+        for side, limb in zip(SIDES, self.bow.limbs, strict=True):
             rows = self.rows[side]
-            width, thickness = (np.array([self._value(row[k]) for row in rows]) for k in (1, 2))
+            width = np.array([self._value(name) for _, name, _ in rows])
+            thickness = np.array([self._value(name) for _, _, name in rows])
             limbs.append(replace(limb, width=width, thickness=thickness))
         return replace(self.bow, upper=limbs[0], lower=limbs[1])
 
     def _value(self, name: str) -> float:
         measured: Measured = self.cleaned_data[name]
-        exact, shown = self.fields[name].exact
+        exact, shown = self.exact[name]
         return exact if measured.text == shown or name in self.locked() else measured.value
 
 
 class LengthForm(MeasuredForm):
     """What a design's length is to be solved for."""
 
-    measure = forms.ChoiceField(choices=[("use", "the strain"), ("set", "the string follow")], label="So long that it keeps")
-    use = forms.FloatField(min_value=30, max_value=140, initial=100, required=False, label="Strain, of what lasts")
-    follow = MeasureField("length", low=0.0, high=0.15, initial=1 * INCH, required=False, label="String follow")
+    SCHOOLS = (("use", "the strain"), ("set", "the string follow"))
+    measure = forms.ChoiceField(choices=SCHOOLS, label="So long that it keeps")
+    use = NumberField(
+        unit="%",
+        min_value=30,
+        max_value=140,
+        initial=100,
+        required=False,
+        label="Strain, of what lasts",
+    )
+    follow = MeasureField(
+        "length", low=0.0, high=0.15, initial=1 * INCH, required=False, label="String follow"
+    )
 
-    def __init__(self, *args: object, design: Design, **kwargs: object) -> None:
+    def __init__(self, *args: Any, design: Design, **kwargs: Any) -> None:
         super().__init__(*args, auto_id="length_%s", **kwargs)
-        self.fields["use"].unit = "%"
         self.wanted = design.weight
-        if design.solve_for == "nothing":  # the thickness does not follow from the weight: the length may
-            self.fields["measure"].choices = [("weight", "the wanted weight"), *self.fields["measure"].choices]
+        if (
+            design.solve_for == "nothing"
+        ):  # the thickness does not follow from the weight: the length may
+            choose(self, [("weight", "the wanted weight"), *self.SCHOOLS], "measure")
 
-    def clean(self) -> dict[str, object]:
+    def clean(self) -> dict[str, Any]:
         data = super().clean()
         name = "use" if data.get("measure") == "use" else "follow"
-        if data.get("measure") in ("use", "set") and data.get(name) is None and name not in self._errors:
+        if (
+            data.get("measure") in ("use", "set")
+            and data.get(name) is None
+            and not self.has_error(name)
+        ):
             self.add_error(name, "Say how much it may be.")
         return data
 
@@ -332,20 +540,24 @@ class LengthForm(MeasuredForm):
         data = self.cleaned_data
         if data["measure"] == "weight":
             return self.wanted
-        return data["use"] / 100 if data["measure"] == "use" else data["follow"].value
+        return float(data["use"]) / 100 if data["measure"] == "use" else self.given("follow")
 
 
 class ImportForm(MeasuredForm):
     """A bow file from elsewhere, and whose design it is to be."""
 
-    file = forms.FileField(label="Bow file", help_text="as saved from a design, or written by hand: one JSON object")
+    file = forms.FileField(
+        label="Bow file", help_text="as saved from a design, or written by hand: one JSON object"
+    )
     name = forms.CharField(max_length=80, required=False, help_text="empty: as the file says")
     archer = forms.ModelChoiceField(Archer.objects.all(), empty_label=None)
-    material = forms.ChoiceField(label="Wood", help_text="its limits hold for layers whose own the file does not give")
+    material = forms.ChoiceField(
+        label="Wood", help_text="its limits hold for layers whose own the file does not give"
+    )
 
-    def __init__(self, *args: object, **kwargs: object) -> None:
-        self.declared_fields["material"].choices = material_choices()
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
+        choose(self, material_choices(), "material")
 
     def clean_file(self) -> Bow:
         """Read the file whole, or say what is wrong in it and where."""

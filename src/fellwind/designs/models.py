@@ -3,43 +3,57 @@
 from django.db import models
 from django.utils import timezone
 
-from bowyery.design import USUAL_FIBRE
-from bowyery.layout import BEND_FAMILIES
-from bowyery.units import INCH
-from fellwind.staves.models import Stave
-from fellwind.workshop.models import FINGERS, Archer
+from bowyery.bow.layout import BRACE_HEIGHT
+from bowyery.design.solve import USUAL_FIBRE
+from bowyery.units.quantity import IMPERIAL, INCH, METRIC, World
+from fellwind.rack.models import Stave
+from fellwind.shop.models import Archer
 
-SECTIONS = (
-    "rectangle", "rounded rectangle", "flat back, round belly", "oval", "trapezoid", "faceted belly", "crowned back",
-    "culm segment", "tube",
-)  # fmt: skip
-USUAL_RADIUS = {"crowned back": 0.06, "culm segment": 0.045}  # of a small log and of a stout culm (m)
+USUAL_RADIUS = {
+    "crowned back": 0.06,
+    "culm segment": 0.045,
+}  # of a small log and of a stout culm (m)
 ROUND_STOCK = tuple(USUAL_RADIUS)
 CENTRE_LINES = {"follow": "following the grain", "straight": "straight from nock to nock"}
 BACKS = {"bark": "as it grew under the bark", "ring": "one ring, chased", "sawn": "as sawn"}
-FADES = {"straight": "straight", "smooth": "smooth, in a double curve", "hollow": "hollow, like a spoon"}
-NOCKS = {"side": "grooves in the sides", "pin": "a pin with shoulders", "overlay": "an overlay with a groove over the back"}
-SOLVE_FOR = {"thickness": "the thickness", "width": "the width", "nothing": "nothing: the stock has its thickness"}
+FADES = {
+    "straight": "straight",
+    "smooth": "smooth, in a double curve",
+    "hollow": "hollow, like a spoon",
+}
+NOCKS = {
+    "side": "grooves in the sides",
+    "pin": "a pin with shoulders",
+    "overlay": "an overlay with a groove over the back",
+}
+SOLVE_FOR = {
+    "thickness": "the thickness",
+    "width": "the width",
+    "nothing": "nothing: the stock has its thickness",
+}
 
 
 class Design(models.Model):
     """A bow for an archer. Lengths in m, weights in N, masses in kg.
 
-    What it comes to is computed from these figures and kept only in the cache of core results. Where ``bow_file`` is
-    given, the bow is as that file marks it, brought in or changed by hand, and nothing is solved for.
+    What it comes to is computed from these figures and kept only in the cache of core results.
+    Where ``bow_file`` is given, the bow is as that file marks it, brought in or changed by hand,
+    and nothing is solved for.
     """
 
     name = models.CharField(max_length=80)
     archer = models.ForeignKey(Archer, on_delete=models.PROTECT, related_name="designs")
-    stave = models.ForeignKey(Stave, on_delete=models.SET_NULL, null=True, blank=True, related_name="designs")
+    stave = models.ForeignKey(
+        Stave, on_delete=models.SET_NULL, null=True, blank=True, related_name="designs"
+    )
     material = models.CharField(max_length=40)
     moisture = models.FloatField(default=0.09)
 
     weight = models.FloatField()
     draw = models.FloatField()
-    fingers = models.CharField(max_length=24, choices=list(FINGERS.items()))
-    brace_height = models.FloatField(default=6 * INCH)
-    family = models.CharField(max_length=20, choices=[(k, k) for k in BEND_FAMILIES], default="elliptical")
+    fingers = models.CharField(max_length=24)
+    brace_height = models.FloatField(default=BRACE_HEIGHT)
+    family = models.CharField(max_length=20, default="elliptical")
 
     length = models.FloatField()
     handle = models.FloatField(default=4 * INCH)
@@ -52,7 +66,9 @@ class Design(models.Model):
     handle_depth = models.FloatField(default=1.75 * INCH)
     least_tip = models.FloatField(default=0.3125 * INCH)
     reflex = models.FloatField(default=0.0)
-    solve_for = models.CharField(max_length=10, choices=list(SOLVE_FOR.items()), default="thickness")
+    solve_for = models.CharField(
+        max_length=10, choices=list(SOLVE_FOR.items()), default="thickness"
+    )
     depth_root = models.FloatField(default=0.55 * INCH)
     depth_nock = models.FloatField(default=0.4 * INCH)
     back = models.CharField(max_length=40, blank=True)
@@ -61,22 +77,30 @@ class Design(models.Model):
     belly = models.CharField(max_length=40, blank=True)
     belly_root = models.FloatField(default=0.0)
     belly_nock = models.FloatField(default=0.0)
-    centre_line = models.CharField(max_length=10, choices=list(CENTRE_LINES.items()), default="follow")
+    centre_line = models.CharField(
+        max_length=10, choices=list(CENTRE_LINES.items()), default="follow"
+    )
     back_is = models.CharField(max_length=10, choices=list(BACKS.items()), default="bark")
     fade_shape = models.CharField(max_length=10, choices=list(FADES.items()), default="smooth")
     nock_style = models.CharField(max_length=10, choices=list(NOCKS.items()), default="side")
     fibre = models.CharField(max_length=40, default=USUAL_FIBRE)
     arrow = models.FloatField(null=True, blank=True)
-    section = models.CharField(max_length=30, choices=[(k, k) for k in SECTIONS], default="rectangle")
+    section = models.CharField(max_length=30, default="rectangle")
     section_radius = models.FloatField(null=True, blank=True, help_text="of the log or the culm")
     tube_wall = models.FloatField(null=True, blank=True)
-    second_length = models.FloatField(null=True, blank=True, help_text="of a back-bow; none without it")
-    second_width = models.FloatField(default=1.25 * INCH)
-    second_tip = models.FloatField(default=0.75 * INCH)
-    second_root = models.FloatField(default=0.3 * INCH)
-    second_nock = models.FloatField(default=0.2 * INCH)
-    second_tied = models.FloatField(default=0.0, help_text="how far in from the nocks the cable is tied")
-    cable_tension = models.FloatField(default=60.0, help_text="of each cable before the bow is strung")
+    back_bow_length = models.FloatField(
+        null=True, blank=True, help_text="of a back-bow; none without it"
+    )
+    back_bow_width = models.FloatField(default=1.25 * INCH)
+    back_bow_tip = models.FloatField(default=0.75 * INCH)
+    back_bow_root = models.FloatField(default=0.3 * INCH)
+    back_bow_nock = models.FloatField(default=0.2 * INCH)
+    back_bow_tied = models.FloatField(
+        default=0.0, help_text="how far in from the nocks the cable is tied"
+    )
+    cable_tension = models.FloatField(
+        default=60.0, help_text="of each cable before the bow is strung"
+    )
     marked_in = models.CharField(
         max_length=10,
         choices=[("imperial", "shop fractions (64ths)"), ("metric", "millimetres (half steps)")],
@@ -91,3 +115,8 @@ class Design(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+    @property
+    def marked_world(self) -> World:
+        """The world its marks are in."""
+        return METRIC if self.marked_in == METRIC else IMPERIAL

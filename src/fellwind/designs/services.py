@@ -6,37 +6,52 @@ from functools import partial
 from typing import Literal
 
 import numpy as np
+from django.db.models import QuerySet
+from django.utils import timezone
 
-from bowyery import bowfile, materials
-from bowyery.backbow import SharedCurve, share_against_cable
-from bowyery.bow import Bow, Limb, grid
-from bowyery.changes import Outcome, backed, heated, outcomes, reflexed, shortened
-from bowyery.design import Solution, as_marked, solve_design
-from bowyery.dynamics import DAMPING, USUAL_ARROW, Loosed, fit_damping, loose
-from bowyery.elastica import shapes
-from bowyery.errors import BowyeryError, DescriptionError
-from bowyery.layout import INCH_ROUNDING, METRIC_ROUNDING, Layout, Rounding, SecondBow, StackLayer, Unknown, Wanted
-from bowyery.layup import glue_lines
-from bowyery.lengths import LengthSchool, length_for, length_schools
-from bowyery.materials import Material, at_moisture, fibre, material, overridden
-from bowyery.nearest import nearest
-from bowyery.section import Shape
-from bowyery.strain import limit_use, surface_strain
-from bowyery.strings import usual_string
-from bowyery.sweep import Sweep, sweep
-from bowyery.units import INCH
-from fellwind.builds.models import Measure
-from fellwind.cache import computed
+from bowyery.arrays import Floats
+from bowyery.bow import bowfile
+from bowyery.bow.bow import Bow, Limb
+from bowyery.bow.layout import (
+    INCH_ROUNDING,
+    METRIC_ROUNDING,
+    BackBowLayout,
+    Layout,
+    Rounding,
+    StackLayer,
+    Unknown,
+    Wanted,
+    school_a_length,
+)
+from bowyery.bow.limb_grid import grid
+from bowyery.bow.section import Shape
+from bowyery.design.alterations import Outcome, backed, heated, outcomes, reflexed, shortened
+from bowyery.design.lengths import LengthSchool, length_for, length_schools
+from bowyery.design.nearest import nearest
+from bowyery.design.solution import Solution, as_marked
+from bowyery.design.solve import solve_design
+from bowyery.design.sweep import Sweep, sweep
+from bowyery.errors import BowyeryError, DescriptionError, DesignError
+from bowyery.mechanics.back_bow import SharedCurve, share_against_cable
+from bowyery.mechanics.chronograph import fit_damping
+from bowyery.mechanics.dynamics import DAMPING, USUAL_ARROW, Loosed, loose
+from bowyery.mechanics.elastica import shapes
+from bowyery.mechanics.glue_lines import glue_lines
+from bowyery.mechanics.strain import limit_use, surface_strain
+from bowyery.strings.plan import usual_string
+from bowyery.units.quantity import INCH, Units
+from bowyery.wood import materials
+from bowyery.wood.materials import Material, at_moisture, fibre, material, overridden
 from fellwind.designs.models import ROUND_STOCK, USUAL_RADIUS, Design
 from fellwind.designs.words import verdict
 from fellwind.drawing.curve import CurveData
 from fellwind.drawing.ruler import LimbTrack, RulerData
 from fellwind.drawing.tree import Bent
-from fellwind.workshop.measures import Units
-from fellwind.workshop.models import Archer
-
-# Upper limb a little fuller for a split hold, even for three under.
-FULLER = {"one above, two below": 0.07, "three under": 0.0}
+from fellwind.exports import template
+from fellwind.exports.marking import marking_table
+from fellwind.kit.cache import computed
+from fellwind.kit.rooms import given
+from fellwind.shop.models import Archer, Workshop
 
 
 def wood_of(design: Design) -> Material:
@@ -56,22 +71,34 @@ def _layers(name: str, root: float, nock: float, moisture: float) -> tuple[Stack
 
 
 def _shape(design: Design) -> Shape:
-    """The section with the figure of its own stock: the radius of log or culm, or the wall of a tube."""
+    """The section with the figure of its own stock: the radius of log or culm, or the wall of a
+    tube.
+    """
     if design.section in ROUND_STOCK:
-        return Shape(design.section, {"radius_mm": (design.section_radius or USUAL_RADIUS[design.section]) * 1e3})
+        return Shape(
+            design.section,
+            {"radius_mm": (design.section_radius or USUAL_RADIUS[design.section]) * 1e3},
+        )
     if design.section == "tube":
-        return Shape("tube", {"wall": min(1.0, 2 * (design.tube_wall or 0.15 * design.width) / design.width)})
+        return Shape(
+            "tube", {"wall": min(1.0, 2 * (design.tube_wall or 0.15 * design.width) / design.width)}
+        )
     return Shape(design.section)
 
 
-def _second(design: Design) -> SecondBow | None:
-    if not design.second_length:
+def _back_bow(design: Design) -> BackBowLayout | None:
+    if not design.back_bow_length:
         return None
     cable = usual_string(fibre(design.fibre), design.weight, design.length)
-    return SecondBow(
-        design.second_length, design.second_width, design.second_tip, (design.second_root, design.second_nock),
-        design.second_tied, design.cable_tension, cable.stretch_stiffness,
-    )  # fmt: skip
+    return BackBowLayout(
+        design.back_bow_length,
+        design.back_bow_width,
+        design.back_bow_tip,
+        (design.back_bow_root, design.back_bow_nock),
+        design.back_bow_tied,
+        design.cable_tension,
+        cable.stretch_stiffness,
+    )
 
 
 def core_inputs(design: Design) -> tuple[Layout, Wanted, Material, Rounding]:
@@ -82,24 +109,56 @@ def core_inputs(design: Design) -> tuple[Layout, Wanted, Material, Rounding]:
     if design.solve_for != "thickness":
         unknown = "width" if design.solve_for == "width" else "nothing"
     layout = Layout(
-        design.length, design.handle, design.fade, design.width, design.tip_width, design.parallel, design.root_width,
-        grip_drop=design.grip_drop, handle_depth=design.handle_depth, least_tip=design.least_tip, reflex=design.reflex,
-        shape=_shape(design), back=back, belly=belly, unknown=unknown, depth=(design.depth_root, design.depth_nock),
-        second=_second(design),
-    )  # fmt: skip
+        design.length,
+        design.handle,
+        design.fade,
+        design.width,
+        design.tip_width,
+        design.parallel,
+        design.root_width,
+        grip_drop=design.grip_drop,
+        handle_depth=design.handle_depth,
+        least_tip=design.least_tip,
+        reflex=design.reflex,
+        shape=_shape(design),
+        back=back,
+        belly=belly,
+        unknown=unknown,
+        depth=(design.depth_root, design.depth_nock),
+        back_bow=_back_bow(design),
+    )
     wanted = Wanted(
-        design.weight, design.draw, design.brace_height, design.family, design.fingers, FULLER[design.fingers],
-        design.arrow or USUAL_ARROW * design.weight, usual_string(fibre(design.fibre), design.weight, design.length),
-    )  # fmt: skip
-    return layout, wanted, wood_of(design), METRIC_ROUNDING if design.marked_in == "metric" else INCH_ROUNDING
+        design.weight,
+        design.draw,
+        design.brace_height,
+        design.family,
+        design.fingers,
+        arrow=design.arrow or USUAL_ARROW * design.weight,
+        string=usual_string(fibre(design.fibre), design.weight, design.length),
+    )
+    return (
+        layout,
+        wanted,
+        wood_of(design),
+        METRIC_ROUNDING if design.marked_in == "metric" else INCH_ROUNDING,
+    )
 
 
 def solution(design: Design, keep: bool = True) -> Solution:
     """Solve a design, or take the kept solution of the same figures; raises BowyeryError."""
     layout, wanted, wood, rounding = core_inputs(design)
     if design.bow_file:
-        return computed("marked", (layout, wanted, wood, design.bow_file), lambda: _marked(design, layout, wanted, wood))
-    return computed("design", (layout, wanted, wood, rounding), lambda: solve_design(layout, wanted, wood, rounding), keep)
+        return computed(
+            "marked",
+            (layout, wanted, wood, design.bow_file),
+            lambda: _marked(design, layout, wanted, wood),
+        )
+    return computed(
+        "design",
+        (layout, wanted, wood, rounding),
+        lambda: solve_design(layout, wanted, wood, rounding),
+        keep,
+    )
 
 
 def _marked(design: Design, layout: Layout, wanted: Wanted, wood: Material) -> Solution:
@@ -112,14 +171,27 @@ def remarked(design: Design, bow: Bow) -> Solution:
     """What a bow with changed marks comes to, not yet kept; raises BowyeryError."""
     layout, wanted, wood, _ = core_inputs(design)
     text = bowfile.dumps(bow)
-    return computed("marked", (layout, wanted, wood, text), lambda: as_marked(bow, layout, wanted, wood), keep=False)
+    return computed(
+        "marked",
+        (layout, wanted, wood, text),
+        lambda: as_marked(bow, layout, wanted, wood),
+        keep=False,
+    )
+
+
+def try_remarked(design: Design, bow: Bow) -> tuple[Solution | None, str]:
+    """The same, or the sentence that says why there is nothing."""
+    try:
+        return remarked(design, bow), ""
+    except BowyeryError as error:
+        return None, str(error)
 
 
 def brought_in(bow: Bow, name: str, archer: Archer, wood_name: str) -> Design:
     """A design row, not yet saved, for a bow that came as a file.
 
-    Layers whose limits the file does not give take those of their material, or of the chosen wood. Raises BowyeryError
-    when the bow cannot be braced and drawn to the archer's draw.
+    Layers whose limits the file does not give take those of their material, or of the chosen wood.
+    Raises BowyeryError when the bow cannot be braced and drawn to the archer's draw.
     """
     wood = material(wood_name)
     known = materials.woods() | materials.backings()
@@ -129,7 +201,9 @@ def brought_in(bow: Bow, name: str, archer: Archer, wood_name: str) -> Design:
         for layer in limb.layers:
             book = known.get(layer.material, wood)
             if layer.elastic_strain is None or layer.rupture_strain is None:
-                layer = replace(layer, elastic_strain=book.elastic_strain, rupture_strain=book.rupture_strain)
+                layer = replace(
+                    layer, elastic_strain=book.elastic_strain, rupture_strain=book.rupture_strain
+                )
             layers.append(layer)
         return replace(limb, layers=tuple(layers))
 
@@ -140,17 +214,32 @@ def brought_in(bow: Bow, name: str, archer: Archer, wood_name: str) -> Design:
     limbs = grid(bow)
     still = np.zeros((2, 1))
     design = Design(
-        name=(name or bow.name or "A bow from a file")[:80], archer=archer, material=wood_name, weight=archer.weight,
-        draw=bow.draw or archer.draw, fingers=archer.fingers, length=sum(roots) + upper.length + lower.length,
-        handle=sum(roots), fade=0.0, grip_drop=0.5 * (roots[1] - roots[0]), handle_depth=max(deep, float(upper.thickness[0])),
-        width=float(max(upper.width.max(), lower.width.max())), tip_width=float(upper.width[-1]),
-        least_tip=float(upper.thickness[-1]), reflex=-float(shapes(limbs, still, still).across[:, 0, -1].mean()),
-        arrow=bow.arrow, notes=bow.notes, bow_file=bowfile.dumps(bow),
-    )  # fmt: skip
+        name=(name or bow.name or "A bow from a file")[:80],
+        archer=archer,
+        material=wood_name,
+        weight=archer.weight,
+        draw=bow.draw or archer.draw,
+        fingers=archer.fingers,
+        length=sum(roots) + upper.length + lower.length,
+        handle=sum(roots),
+        fade=0.0,
+        grip_drop=0.5 * (roots[1] - roots[0]),
+        handle_depth=max(deep, float(upper.thickness[0])),
+        width=float(max(upper.width.max(), lower.width.max())),
+        tip_width=float(upper.width[-1]),
+        least_tip=float(upper.thickness[-1]),
+        reflex=-float(shapes(limbs, still, still).across[:, 0, -1].mean()),
+        arrow=bow.arrow,
+        notes=bow.notes,
+        bow_file=bowfile.dumps(bow),
+    )
     found = solution(design)
     if bow.brace_height is None:
         if found.curve.braced.slack:
-            raise DescriptionError("The string hangs slack on this bow; give a brace height or a shorter string.", "string")
+            raise DescriptionError(
+                "The string hangs slack on this bow; give a brace height or a shorter string.",
+                "string",
+            )
         # from here on the maker thinks of it by its brace height
         bow = replace(bow, brace_height=float(found.curve.braced.height[0]), string_length=None)
         design.bow_file = bowfile.dumps(bow)
@@ -166,43 +255,48 @@ def length_to(design: Design, measure: Literal["use", "set", "weight"], goal: fl
     return computed("length", key, lambda: length_for(layout, wanted, wood, measure, goal)).length
 
 
+@dataclass(frozen=True)
+class ProvedShot:
+    """An arrow that a chronograph read: weight of the bow then (N), arrow (kg) and speed (m/s)."""
+
+    weight: float
+    arrow: float
+    speed: float
+
+
 def damping_of(design: Design) -> float:
-    """Damping fitted to the newest chronograph readings of bows built from a design, or wood's own."""
-    if design.pk is None:
-        return DAMPING
-    figures: dict[int, dict[str, float]] = {}
-    measures = Measure.objects.filter(
-        entry__build__design=design,
-        entry__kind="proof",
-        entry__corrected_by=None,
-        kind__in=("arrow mass", "arrow speed", "weight"),
+    """Damping fitted to the newest chronograph reading of a design's bows, or wood's own."""
+    shots = (
+        [] if design.pk is None else [shot for ask in given("proved shots") for shot in ask(design)]
     )
-    for measure in measures.order_by("entry__at"):
-        figures.setdefault(measure.entry_id, {})[measure.kind] = measure.value
-    shots = [f for f in figures.values() if len(f) == 3]
     if not shots:
         return DAMPING
     found, last = solution(design), shots[-1]
-    # the bow as it was proved may pull more or less than its design: its speed goes with the root of its energy
-    speed = last["arrow speed"] * (found.weight / last["weight"]) ** 0.5
-    key = (bowfile.dumps(found.bow), design.draw, last["arrow mass"], speed)
+    # the bow as it was proved may pull more or less than its design: its speed goes with the root
+    # of its energy
+    speed = last.speed * (found.weight / last.weight) ** 0.5
+    key = (bowfile.dumps(found.bow), design.draw, last.arrow, speed)
     try:
-        return computed("damping", key, lambda: fit_damping(found.bow, design.draw, [(last["arrow mass"], speed)]))
+        return computed(
+            "damping", key, lambda: fit_damping(found.bow, design.draw, [(last.arrow, speed)])
+        )
     except BowyeryError:
         return DAMPING
 
 
-# While figures are being changed the arrow is loosed with fewer masses and longer steps: within a part in a hundred.
-_QUICK = {"masses": 8, "steps": 36, "watch": False}
+# While figures are being changed the arrow is loosed with fewer masses and longer steps: within a
+# part in a hundred.
 
 
 def loosed(design: Design, found: Solution, damping: float, quick: bool = False) -> Loosed | None:
     """The design's arrow, loosed; None where it cannot be followed."""
     arrow = found.bow.arrow or USUAL_ARROW * design.weight
-    effort = _QUICK if quick else {}
-    key = (bowfile.dumps(found.bow), design.draw, arrow, damping, effort)
+    follow = partial(loose, found.bow, design.draw, arrow, damping=damping)
+    if quick:
+        follow = partial(follow, masses=8, steps=36, watch=False)
+    key = (bowfile.dumps(found.bow), design.draw, arrow, damping, quick)
     try:
-        return computed("loosed", key, lambda: loose(found.bow, design.draw, arrow, damping=damping, **effort), keep=not quick)
+        return computed("loosed", key, follow, keep=not quick)
     except BowyeryError:
         return None
 
@@ -222,7 +316,10 @@ def glue_rows(found: Solution) -> list[GlueRow]:
     """Every glue line at full draw, the worse of both limbs."""
     if len(found.bow.upper.layers) < 2:
         return []
-    both = [glue_lines(limb, side, found.curve.limbs, found.curve.shapes) for side, limb in enumerate(found.bow.limbs)]
+    both = [
+        glue_lines(limb, side, found.curve.limbs, found.curve.shapes)
+        for side, limb in enumerate(found.bow.limbs)
+    ]
     rows = []
     for pair in zip(*both, strict=True):
         peaks = [float(np.abs(line.shear).max()) for line in pair]
@@ -230,18 +327,29 @@ def glue_rows(found: Solution) -> list[GlueRow]:
         at = float(found.curve.limbs.places()[side, 0, int(np.abs(pair[side].shear).argmax())])
         strain = max(float(np.abs(line.strain).max()) for line in pair)
         start = found.bow.limbs[side].root[0]
-        rows.append(GlueRow(pair[0].between, strain, peaks[side], ("upper", "lower")[side], start + at))
+        rows.append(
+            GlueRow(pair[0].between, strain, peaks[side], ("upper", "lower")[side], start + at)
+        )
     return rows
 
 
 # Backings as they are usually laid: thickness of the dried layer and the reflex it draws in (m).
-USUAL_BACKINGS = {"rawhide": (0.001, 0.0), "flax fibre": (0.001, 0.005), "sinew": (0.0015, 0.02), "bamboo slat": (0.003, 0.0)}
+USUAL_BACKINGS = {
+    "rawhide": (0.001, 0.0),
+    "flax fibre": (0.001, 0.005),
+    "sinew": (0.0015, 0.02),
+    "bamboo slat": (0.003, 0.0),
+}
 
 
 def changes(design: Design, found: Solution, shown: Units) -> tuple[Outcome, ...]:
     """What shortening, heat, reflex or a backing would do to a solved design."""
     bow = found.bow
-    steps = [k * INCH / 2 for k in range(1, 7)] if shown.imperial else [0.01, 0.02, 0.03, 0.04, 0.06, 0.075]
+    steps = (
+        [k * INCH / 2 for k in range(1, 7)]
+        if shown.imperial
+        else [0.01, 0.02, 0.03, 0.04, 0.06, 0.075]
+    )
     key = (bowfile.dumps(bow), design.draw, steps, shown.world)
 
     def work() -> tuple[Outcome, ...]:
@@ -261,14 +369,19 @@ def changes(design: Design, found: Solution, shown: Units) -> tuple[Outcome, ...
         add("belly hardened by heat", partial(heated, bow))
         for name, (thick, reflex) in USUAL_BACKINGS.items():
             extra = f", drawing in {shown.length(reflex)} of reflex" if reflex else ""
-            add(f"{name} laid on, {shown.thickness(thick)}{extra}", partial(backed, bow, material(name), thick, reflex))
+            add(
+                f"{name} laid on, {shown.thickness(thick)}{extra}",
+                partial(backed, bow, material(name), thick, reflex),
+            )
         return (*outcomes(named, design.draw), *troubles)
 
     return computed("changes", key, work)
 
 
 def cables(found: Solution) -> list[tuple[float, SharedCurve]]:
-    """A bow with a back-bow at full draw, with its cables at a quarter of their tension up to three times; none without one."""
+    """A bow with a back-bow at full draw, with its cables at a quarter of their tension up to three
+    times; none without one.
+    """
     back, draw = found.bow.back_bow, found.wanted.draw
     if back is None:
         return []
@@ -279,7 +392,9 @@ def cables(found: Solution) -> list[tuple[float, SharedCurve]]:
 
 
 def instead(design: Design, shown: Units) -> str:
-    """What could be built instead of a design that cannot, in words; nothing where nothing near could."""
+    """What could be built instead of a design that cannot, in words; nothing where nothing near
+    could.
+    """
     layout, wanted, wood, _ = core_inputs(design)
     try:
         near = computed("nearest", (layout, wanted, wood), lambda: nearest(layout, wanted, wood))
@@ -292,7 +407,11 @@ def instead(design: Design, shown: Units) -> str:
         could.append(f"with {shown.weight(near.weight)}")
     if near.draw:
         could.append(f"drawn {shown.length(near.draw)}")
-    return f"The nearest that can be built are {', or '.join(could)}, with the rest as it is." if could else ""
+    return (
+        f"The nearest that can be built are {', or '.join(could)}, with the rest as it is."
+        if could
+        else ""
+    )
 
 
 @dataclass(frozen=True)
@@ -318,12 +437,139 @@ def schools(design: Design) -> list[SchoolRow]:
     layout, wanted, wood, _ = core_inputs(design)
     layout, wanted = layout.checked(), wanted.checked()
     # the schools answer the same question whatever length is chosen
-    base = replace(layout, length=2 * wanted.draw + layout.handle + 2 * layout.fade)
+    base = replace(layout, length=school_a_length(wanted.draw, layout.handle, layout.fade))
     answers = computed("schools", (base, wanted, wood), lambda: length_schools(base, wanted, wood))
     rows = []
     for answer in answers:
-        rows.append(SchoolRow(answer.school, RULES[answer.school], answer, answer.use, verdict(answer.use, answer.rupture_use)))
+        rows.append(
+            SchoolRow(
+                answer.school,
+                RULES[answer.school],
+                answer,
+                answer.use,
+                verdict(answer.use, answer.rupture_use),
+            )
+        )
     return rows
+
+
+def take_length(design: Design, school: str) -> None:
+    """Give a design the length a school asks for, and what else it changes; raises BowyeryError."""
+    row = next((r for r in schools(design) if r.school == school), None)
+    if row is None:
+        raise DesignError("Choose school A, B or C.")
+    if row.answer.trouble:
+        raise DesignError(row.answer.trouble)
+    for name in ("length", "handle", "fade", "width"):
+        setattr(design, name, getattr(row.answer.layout, name))
+    design.save(update_fields=["length", "handle", "fade", "width"])
+
+
+def designs() -> QuerySet[Design]:
+    """Designs with what their pages read."""
+    return Design.objects.select_related("archer", "stave")
+
+
+def keep(design: Design) -> None:
+    """Keep a design that is solved for its weight, its marks let go; raises BowyeryError."""
+    marked, design.bow_file = design.bow_file, ""
+    try:
+        solution(design)
+    except BowyeryError:
+        design.bow_file = marked
+        raise
+    design.save()
+
+
+def keep_marks(design: Design, bow: Bow) -> None:
+    """Keep a design as it is marked; raises BowyeryError."""
+    remarked(design, bow)
+    design.bow_file = bowfile.dumps(bow)
+    design.save(update_fields=["bow_file"])
+
+
+def variant(design: Design) -> Design:
+    """The same design once more, kept under a name of its own."""
+    count = Design.objects.filter(name__startswith=design.name[:60]).count()
+    values = {f.attname: getattr(design, f.attname) for f in Design._meta.concrete_fields}
+    del values["id"]
+    values |= {"name": f"{design.name[:60]}, variant {count}", "made": timezone.now()}
+    return Design.objects.create(**values)
+
+
+# Where an error of the core names a figure otherwise than the form does.
+_FIELD_OF = {
+    "upper_fuller": "fingers", "lower_width": "width", "back_bow.length": "back_bow_length",
+    "back_bow.width": "back_bow_width", "back_bow.tip_width": "back_bow_tip",
+    "back_bow.depth": "back_bow_root", "back_bow.tied": "back_bow_tied",
+    "back_bow.tension": "cable_tension", "section.radius_mm": "section_radius",
+    "section.wall": "tube_wall",
+}  # fmt: skip
+
+
+def beside(error: BowyeryError, fields: set[str]) -> tuple[str | None, str]:
+    """The field an error of the core belongs to, of those there are, and its sentence."""
+    place = error.place if isinstance(error, DescriptionError) else ""
+    name = _FIELD_OF.get(place, place)
+    if name in fields and isinstance(error, DescriptionError):
+        return name, error.reason
+    return None, str(error)
+
+
+@dataclass(frozen=True)
+class File:
+    """Something to save or print: its name, type and content."""
+
+    name: str
+    content_type: str
+    content: bytes | str
+
+
+def bow_file(design: Design) -> File | str:
+    """A design as an open bow file, or why there is none."""
+    found, trouble = try_solution(design)
+    if found is None:
+        return trouble
+    text = bowfile.dumps(replace(found.bow, name=design.name, draw=design.draw))
+    return File(f"design-{design.pk}.json", "application/json", text)
+
+
+def marking_file(design: Design, shown: Units, workshop: Workshop) -> File | str:
+    """The marking table on paper, or why there is none."""
+    found, trouble = try_solution(design)
+    if found is None:
+        return trouble
+    names = (design.name, str(design.archer))
+    content = marking_table(
+        names, found, shown, workshop.paper, design.marked_world, design.fade_shape
+    )
+    return File(f"marking-table-{design.pk}.pdf", "application/pdf", content)
+
+
+TEMPLATES = {
+    "pdf": "application/pdf", "dxf": "image/vnd.dxf", "svg": "image/svg+xml",
+    "csv": "text/csv; charset=utf-8",
+}  # fmt: skip
+
+
+def template_file(design: Design, kind: str, workshop: Workshop) -> File | str:
+    """The bow at full size for paper or a machine, or its marks as a table; or why there is
+    none.
+    """
+    found, trouble = try_solution(design)
+    if found is None:
+        return trouble
+    shape = template.template_of(found, design.marked_world, design.fade_shape)
+    content: bytes | str
+    if kind == "pdf":
+        content = template.template_pdf(shape, design.name, str(design.archer), workshop.paper)
+    elif kind == "dxf":
+        content = template.dxf(shape, design.name)
+    elif kind == "svg":
+        content = template.svg(shape, design.name)
+    else:
+        content = template.marks_csv(found)
+    return File(f"design-{design.pk}.{kind}", TEMPLATES[kind], content)
 
 
 def _track(found: Solution, limb: int, profile: np.ndarray, strain: np.ndarray) -> LimbTrack:
@@ -338,8 +584,9 @@ def _track(found: Solution, limb: int, profile: np.ndarray, strain: np.ndarray) 
     )
 
 
-def _from_centre(found: Solution, limb: int) -> np.ndarray:
-    return found.bow.limbs[limb].root[0] + found.curve.limbs.places()[limb, 0]
+def _from_centre(found: Solution, limb: int) -> Floats:
+    places: Floats = found.bow.limbs[limb].root[0] + found.curve.limbs.places()[limb, 0]
+    return places
 
 
 def ruler_data(found: Solution, former: Solution | None = None) -> RulerData:
@@ -347,23 +594,36 @@ def ruler_data(found: Solution, former: Solution | None = None) -> RulerData:
     still = np.zeros((2, 1))
     rest = shapes(found.curve.limbs, still, still).across[:, 0]
     layered = len(found.bow.upper.layers) > 1
-    strain = limit_use(found.limits, found.curve.shapes) if layered else surface_strain(found.curve.shapes)[:, -1]
+    strain = (
+        limit_use(found.limits, found.curve.shapes)
+        if layered
+        else surface_strain(found.curve.shapes)[:, -1]
+    )
     upper, lower = (_track(found, k, rest[k], strain[k]) for k in (0, 1))
     working, rupture = found.wood.working_strain, found.wood.rupture_strain
     if layered:
         working, rupture = 1.0, float((found.limits.rupture / found.limits.working).min())
     return RulerData(
-        upper, lower, found.layout.handle_depth, found.layout.grip_width, working, rupture, {},
-        ruler_data(former) if former and (len(former.bow.upper.layers) > 1) == layered else None, layered,
-        found.layout.second and found.layout.second.outline,
-    )  # fmt: skip
+        upper,
+        lower,
+        found.layout.handle_depth,
+        found.layout.grip_width,
+        working,
+        rupture,
+        {},
+        ruler_data(former) if former and (len(former.bow.upper.layers) > 1) == layered else None,
+        layered,
+        found.layout.back_bow.outline if found.layout.back_bow else None,
+    )
 
 
 def curve_data(found: Solution, former: Solution | None = None) -> CurveData:
     """The force–draw curve of a solved design."""
     drawn = found.curve.drawn
     before = (former.curve.drawn.draw, former.curve.drawn.weight) if former else None
-    return CurveData(drawn.draw, drawn.weight, found.wanted.weight, found.wanted.draw, former=before)
+    return CurveData(
+        drawn.draw, drawn.weight, found.wanted.weight, found.wanted.draw, former=before
+    )
 
 
 def bents(found: Solution, states: tuple[int, ...]) -> list[Bent]:
@@ -399,7 +659,9 @@ def try_solution(design: Design, keep: bool = True) -> tuple[Solution | None, st
 
 @dataclass(frozen=True)
 class Axis:
-    """A measure to sweep: its values for the core, how one is written for a reader, and which is the bow's own."""
+    """A measure to sweep: its values for the core, how one is written for a reader, and which is
+    the bow's own.
+    """
 
     name: str
     values: np.ndarray
@@ -420,20 +682,37 @@ def axes(design: Design, found: Solution) -> dict[str, Axis]:
 
     tip = float(found.bow.upper.width[-1])
     woods = _woods(design, found)
-    wooden = Axis("wood", np.arange(len(woods)) * 1.0, lambda k, u: woods[int(k)].name, float(woods.index(found.wood)))
+    wooden = Axis(
+        "wood",
+        np.arange(len(woods)) * 1.0,
+        lambda k, u: woods[int(k)].name,
+        float(woods.index(found.wood)),
+    )
     return ({"wood": wooden} if len(found.bow.upper.layers) == 1 else {}) | {
-        "length": Axis("length", np.linspace(0.88, 1.16, steps), lambda f, u: u.length(layout.length + (f - 1) * _limbs(found))),
+        "length": Axis(
+            "length",
+            np.linspace(0.88, 1.16, steps),
+            lambda f, u: u.length(layout.length + (f - 1) * _limbs(found)),
+        ),
         "width": Axis("width", np.linspace(0.75, 1.35, steps), scaled(layout.width)),
         "tip width": Axis("tip width", np.linspace(0.6, 1.3, steps), scaled(tip)),
-        "reflex": Axis("reflex", np.linspace(-0.03, 0.05, steps), lambda r, u: u.length(layout.reflex + r), 0.0),
-        "modulus": Axis("modulus", np.linspace(0.8, 1.25, steps), lambda f, u: u.modulus(wood.modulus * f)),
+        "reflex": Axis(
+            "reflex", np.linspace(-0.03, 0.05, steps), lambda r, u: u.length(layout.reflex + r), 0.0
+        ),
+        "modulus": Axis(
+            "modulus", np.linspace(0.8, 1.25, steps), lambda f, u: u.modulus(wood.modulus * f)
+        ),
     }
 
 
 def _woods(design: Design, found: Solution) -> list[Material]:
-    """The woods of the book at the design's moisture, from soft to stiff; its own as it was measured."""
+    """The woods of the book at the design's moisture, from soft to stiff; its own as it was
+    measured.
+    """
     book = materials.woods() | {found.wood.name: found.wood}
-    dried = (one if one is found.wood else at_moisture(one, design.moisture) for one in book.values())
+    dried = (
+        one if one is found.wood else at_moisture(one, design.moisture) for one in book.values()
+    )
     return sorted(dried, key=lambda one: one.modulus)
 
 

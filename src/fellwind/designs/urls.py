@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from fellwind.designs import marks, views
+from fellwind.designs import marks_views, views
 
 app_name = "designs"
 urlpatterns = [
@@ -22,9 +22,9 @@ urlpatterns = [
     path("<int:pk>/vary/", views.vary, name="vary"),
     path("<int:pk>/length/", views.take_length, name="take_length"),
     path("<int:pk>/near/", views.near, name="near"),
-    path("<int:pk>/marks/", marks.marks, name="marks"),
-    path("<int:pk>/marks/preview/", marks.marks_preview, name="marks_preview"),
-    path("<int:pk>/marks/act/", marks.marks_act, name="marks_act"),
+    path("<int:pk>/marks/", marks_views.marks, name="marks"),
+    path("<int:pk>/marks/preview/", marks_views.marks_preview, name="marks_preview"),
+    path("<int:pk>/marks/act/", marks_views.marks_act, name="marks_act"),
     path("<int:pk>/solve-again/", views.solve_again, name="solve_again"),
     path("<int:pk>/changes/", views.changes, name="changes"),
     path("<int:pk>/cables/", views.cables, name="cables"),

@@ -1,18 +1,22 @@
-"""What the design room says of a bow in words: verdicts, risks, layout families, and the lay-out step by step."""
+"""What the design room says of a bow in words: verdicts, risks, layout families, and the lay-out
+step by step.
+"""
 
 from dataclasses import dataclass
 
 import numpy as np
 
-from bowyery.design import Solution
-from bowyery.layout import LAYOUTS, Layout, StackLayer
-from bowyery.risks import ABRUPT_FADE, LATERAL_RULE, risks
-from bowyery.stave import run_out
-from bowyery.units import POUND_FORCE
+from bowyery.bow.families import LAYOUTS
+from bowyery.bow.layout import Layout, StackLayer
+from bowyery.design.risks import ABRUPT_FADE, LATERAL_RULE, risks
+from bowyery.design.solution import Solution
+from bowyery.units.quantity import INCH, POUND_FORCE, Units
+from bowyery.wood.stave import run_out
 from fellwind.designs.models import Design
 from fellwind.drawing.ruler import LimbTrack, RulerData, small_outline
-from fellwind.staves.services import seasoning_now
-from fellwind.workshop.measures import Units
+from fellwind.kit.pages import number_in
+from fellwind.rack.services import seasoning_now
+from fellwind.shop.models import Archer
 
 
 def verdict(use: float | None, rupture_use: float | None) -> str:
@@ -37,31 +41,33 @@ def warnings(found: Solution, design: Design, shown: Units) -> list[str]:
         mend = "A longer bow, a shorter draw, or wider and thinner limbs would mend it."
         if len(found.bow.upper.layers) == 1:
             said.append(
-                f"At full draw the surface is strained {strain * 100:.2f} %. Sound {wood.name} lasts at"
-                f" {wood.working_strain * 100:.2f} % and breaks near {wood.rupture_strain * 100:.2f} %: this bow {danger}. {mend}"
+                f"At full draw the surface is strained {strain * 100:.2f} %. Sound {wood.name}"
+                f" lasts at {wood.working_strain * 100:.2f} % and breaks near"
+                f" {wood.rupture_strain * 100:.2f} %: this bow {danger}. {mend}"
             )
         else:
             said.append(
-                f"At full draw one of the layers is bent to {found.use * 100:.0f} % of what it bears for years: this bow"
-                f" {danger}. {mend}"
+                f"At full draw one of the layers is bent to {found.use * 100:.0f} % of what it"
+                f" bears for years: this bow {danger}. {mend}"
             )
     if design.solve_for == "nothing" and abs(found.weight / design.weight - 1) > 0.03:
         word = "less" if found.weight < design.weight else "more"
         said.append(
-            f"This stock pulls {shown.fine_weight(found.weight)}, {word} than the {shown.weight(design.weight)} that is wanted."
-            " Solve for the length below, or take other stock."
+            f"This stock pulls {shown.fine_weight(found.weight)}, {word} than the"
+            f" {shown.weight(design.weight)} that is wanted. Solve for the length below, or take"
+            " other stock."
         )
     if found.shared is not None:
         said += _tied(found, shown)
     if wood.estimate:
         said.append(
-            f"Published tests of {wood.name} are few; its figures are set between relatives. Test the stave and enter"
-            " its own modulus."
+            f"Published tests of {wood.name} are few; its figures are set between relatives. Test"
+            " the stave and enter its own modulus."
         )
     if found.curve.stack > 1.35:
         said.append(
-            f"The last inches stack: weight rises {found.curve.stack:.1f} times as fast there as on the whole."
-            " A longer bow or a little reflex draws more softly."
+            f"The last inches stack: weight rises {found.curve.stack:.1f} times as fast there as on"
+            " the whole. A longer bow or a little reflex draws more softly."
         )
     return [*said, *_secondary(found, design, shown)]
 
@@ -74,13 +80,14 @@ def _tied(found: Solution, shown: Units) -> list[str]:
     bent = float(shared.strain[1, -1])
     if bent > wood.working_strain:
         said.append(
-            f"The back-bow's own surface is strained {bent * 100:.2f} %, more than the {wood.working_strain * 100:.2f} % it lasts"
-            " at. Make it thinner or longer."
+            f"The back-bow's own surface is strained {bent * 100:.2f} %, more than the"
+            f" {wood.working_strain * 100:.2f} % it lasts at. Make it thinner or longer."
         )
     if float(shared.share[-1]) < 0.1:
         said.append(
-            f"The back-bow carries only {shared.share[-1] * 100:.0f} % of the bending at the grip: the main bow is nearly alone"
-            " and may break at its middle. Tighten the cable, or thicken the back-bow."
+            f"The back-bow carries only {shared.share[-1] * 100:.0f} % of the bending at the grip:"
+            " the main bow is nearly alone and may break at its middle. Tighten the cable, or"
+            " thicken the back-bow."
         )
     return said
 
@@ -93,27 +100,31 @@ def _secondary(found: Solution, design: Design, shown: Units) -> list[str]:
     at = shown.length(found.bow.limbs[risk.lateral_limb].root[0] + risk.lateral_at)
     if risk.lateral < LATERAL_RULE:
         said.append(
-            f"{at.capitalize()} from the centre the {limb} limb is only {risk.lateral * 100:.0f} % as stiff sideways as it bends:"
-            f" it is deeper than wide and may turn aside. A pull of {shown.weight(POUND_FORCE)} aside moves a tip by"
-            f" {shown.length(risk.side_shift * POUND_FORCE)}. Make it wider and thinner there; keep the string over the middle."
+            f"{at.capitalize()} from the centre the {limb} limb is only {risk.lateral * 100:.0f} %"
+            " as stiff sideways as it bends: it is deeper than wide and may turn aside. A pull of"
+            f" {shown.weight(POUND_FORCE)} aside moves a tip by"
+            f" {shown.length(risk.side_shift * POUND_FORCE)}. Make it wider and thinner there; keep"
+            " the string over the middle."
         )
     if risk.fade > ABRUPT_FADE:
         said.append(
-            f"The fades rise by {shown.length(layout.handle_depth - found.bow.upper.thickness[0])} in"
-            f" {shown.length(layout.fade)}: so abrupt a step breaks at its foot. Draw them out, or make the grip less deep."
+            f"The fades rise by {shown.length(layout.handle_depth - found.bow.upper.thickness[0])}"
+            f" in {shown.length(layout.fade)}: so abrupt a step breaks at its foot. Draw them out,"
+            " or make the grip less deep."
         )
     if risk.outer_share > 0.16:
         said.append(
             f"The outer fifth of the limbs holds {risk.outer_share * 100:.0f} % of their mass,"
-            f" {shown.bulk_mass(risk.outer_mass)}: heavy tips cost speed and kick. Narrow them as far as the nocks allow."
+            f" {shown.bulk_mass(risk.outer_mass)}: heavy tips cost speed and kick. Narrow them as"
+            " far as the nocks allow."
         )
     stave = design.stave
     if stave is not None and stave.drift and stave.drift_over:
         _, share = run_out(stave.drift, stave.drift_over)
         if share < 0.93:
             said.append(
-                f"The grain of stave {stave.number} runs off and leaves {share * 100:.0f} % of its bending strength. Back the"
-                " bow, or lay it along the grain."
+                f"The grain of stave {stave.number} runs off and leaves {share * 100:.0f} % of its"
+                " bending strength. Back the bow, or lay it along the grain."
             )
     if wood_dries(found):
         said += _moisture(design)
@@ -128,17 +139,34 @@ def wood_dries(found: Solution) -> bool:
 def _moisture(design: Design) -> list[str]:
     said = []
     if design.moisture > 0.125:
-        said.append(f"At {design.moisture * 100:.0f} % moisture it is wet for a bow and takes more set. Let it dry to 8 to 10 %.")
+        said.append(
+            f"At {design.moisture * 100:.0f} % moisture it is wet for a bow and takes more set. Let"
+            " it dry to 8 to 10 %."
+        )
     elif design.moisture < 0.06:
-        said.append(f"At {design.moisture * 100:.0f} % moisture wood is brittle. Let it take the shop's air first.")
+        said.append(
+            f"At {design.moisture * 100:.0f} % moisture wood is brittle. Let it take the shop's air"
+            " first."
+        )
     stave = design.stave
     now = seasoning_now(stave) if stave is not None else None
-    if now and now.forecast and now.ready and now.forecast.moisture > design.moisture + 0.02 and now.forecast.ready_in > 0:
+    if (
+        stave
+        and now
+        and now.forecast
+        and now.ready
+        and now.forecast.moisture > design.moisture + 0.02
+        and now.forecast.ready_in > 0
+    ):
         said.append(
-            f"Stave {stave.number} is still at {now.forecast.moisture * 100:.1f} %; it is ready about"
-            f" {now.ready.day} {now.ready:%B %Y}. The figures here hold for {design.moisture * 100:.0f} %."
+            f"Stave {stave.number} is still at {now.forecast.moisture * 100:.1f} %; it is ready"
+            f" about {now.ready.day} {now.ready:%B %Y}. The figures here hold for"
+            f" {design.moisture * 100:.0f} %."
         )
     return said
+
+
+USUAL_DRAW = 28 * INCH  # where there is no archer yet (m)
 
 
 @dataclass(frozen=True)
@@ -152,15 +180,38 @@ class LayoutChoice:
 
 
 LAYOUT_WORDS = {
-    "parallel then taper": "Wide and even to mid-limb, then straight to the tips. Forgiving, for most woods and a first bow.",
-    "pyramid": "A straight taper from the fades and nearly even thickness. Light tips; wants a wide board.",
-    "deep and narrow": "Long, narrow, rounded belly. For dense woods that bear compression; strain is high, so it is long.",
-    "bends through the handle": "No stiff grip: the whole bow works, so it may be short. The arrow passes over the hand.",
-    "backed, reflex and deflex": "A slat of bamboo or hardwood glued on in a reflex. Quick, for makers who laminate.",
-    "glass-faced, one piece or take-down": "Thin cores between two facings, on a long riser. Bears much; wants a form and oven.",
-    "bamboo with a back-bow": "A bamboo slat with a shorter bow tied on its back and cabled tight: the two share the bending.",
-    "tube or rod of one size": "Stock as it is bought, of one size from end to end: nothing to shape, only the length to find.",
-    "widest at mid-limb": "Narrow grip, widest at half the limb. Short and wide, mostly sinew backed; wants strong wood.",
+    "parallel then taper": (
+        "Wide and even to mid-limb, then straight to the tips. Forgiving, for most woods and a"
+        " first bow."
+    ),
+    "pyramid": (
+        "A straight taper from the fades and nearly even thickness. Light tips; wants a wide board."
+    ),
+    "deep and narrow": (
+        "Long, narrow, rounded belly. For dense woods that bear compression; strain is high, so it"
+        " is long."
+    ),
+    "bends through the handle": (
+        "No stiff grip: the whole bow works, so it may be short. The arrow passes over the hand."
+    ),
+    "backed, reflex and deflex": (
+        "A slat of bamboo or hardwood glued on in a reflex. Quick, for makers who laminate."
+    ),
+    "glass-faced, one piece or take-down": (
+        "Thin cores between two facings, on a long riser. Bears much; wants a form and oven."
+    ),
+    "bamboo with a back-bow": (
+        "A bamboo slat with a shorter bow tied on its back and cabled tight: the two share the"
+        " bending."
+    ),
+    "tube or rod of one size": (
+        "Stock as it is bought, of one size from end to end: nothing to shape, only the length to"
+        " find."
+    ),
+    "widest at mid-limb": (
+        "Narrow grip, widest at half the limb. Short and wide, mostly sinew backed; wants strong"
+        " wood."
+    ),
 }
 
 
@@ -173,22 +224,54 @@ def layout_choices(draw: float) -> list[LayoutChoice]:
         for upper in (True, False):
             places = np.linspace(0.0, layout.limb_length(upper), 41)
             start, flat = layout.root_from_centre(upper), np.full(41, 0.01)
-            tracks.append(LimbTrack(start + places, layout.width_at(places, upper), flat, 0 * flat, 0 * flat, flat))
+            tracks.append(
+                LimbTrack(
+                    start + places, layout.width_at(places, upper), flat, 0 * flat, 0 * flat, flat
+                )
+            )
         data = RulerData(
-            tracks[0], tracks[1], layout.handle_depth, layout.grip_width, 1.0, 1.0, second=layout.second and layout.second.outline
+            tracks[0],
+            tracks[1],
+            layout.handle_depth,
+            layout.grip_width,
+            1.0,
+            1.0,
+            back_bow=layout.back_bow.outline if layout.back_bow else None,
         )
         rows.append(LayoutChoice(name, LAYOUT_WORDS[name], layout, small_outline(data)))
     return rows
 
 
+def starting_values(chosen: str, stave: str) -> dict[str, object]:
+    """Form values of a new design: a layout for the first archer's draw, and a stave's key."""
+    values: dict[str, object] = {"stave": number_in(stave)}
+    make = LAYOUTS.get(chosen)
+    if make is not None:
+        archer = Archer.objects.first()
+        values |= layout_initial(make(archer.draw if archer else USUAL_DRAW))
+    return values
+
+
 def layout_initial(layout: Layout) -> dict[str, object]:
     """Form values of a layout's proportions."""
-    return {
-        "handle": layout.handle, "fade": layout.fade, "width": layout.width, "tip_width": layout.tip_width,
-        "parallel": round(layout.parallel * 100), "root_width": round(layout.root_width * 100), "length": layout.length,
-        "handle_depth": layout.handle_depth, "least_tip": layout.least_tip, "section": layout.shape.name,
-        "reflex": layout.reflex,
-    } | _layers("back", layout.back) | _layers("belly", layout.belly) | _own_stock(layout)  # fmt: skip
+    return (
+        {
+            "handle": layout.handle,
+            "fade": layout.fade,
+            "width": layout.width,
+            "tip_width": layout.tip_width,
+            "parallel": round(layout.parallel * 100),
+            "root_width": round(layout.root_width * 100),
+            "length": layout.length,
+            "handle_depth": layout.handle_depth,
+            "least_tip": layout.least_tip,
+            "section": layout.shape.name,
+            "reflex": layout.reflex,
+        }
+        | _layers("back", layout.back)
+        | _layers("belly", layout.belly)
+        | _own_stock(layout)
+    )
 
 
 def _own_stock(layout: Layout) -> dict[str, object]:
@@ -197,23 +280,36 @@ def _own_stock(layout: Layout) -> dict[str, object]:
     if "radius_mm" in layout.shape.figures:
         values["section_radius"] = layout.shape.figures["radius_mm"] / 1e3
     if layout.shape.name == "tube":
-        values |= {"tube_wall": layout.shape.figures["wall"] * layout.width / 2, "material": "rigid PVC"}
-    if layout.unknown == "nothing":
-        values |= {"solve_for": "nothing", "depth_root": layout.depth[0], "depth_nock": layout.depth[1]}
-    if layout.second is not None:
-        second = layout.second
         values |= {
-            "material": "bamboo slat", "second_length": second.length,
-            "second_width": second.width, "second_tip": second.tip_width,
-            "second_root": second.depth[0], "second_nock": second.depth[1], "second_tied": second.tied,
-            "cable_tension": second.tension,
-        }  # fmt: skip
+            "tube_wall": layout.shape.figures["wall"] * layout.width / 2,
+            "material": "rigid PVC",
+        }
+    if layout.unknown == "nothing":
+        values |= {
+            "solve_for": "nothing",
+            "depth_root": layout.depth[0],
+            "depth_nock": layout.depth[1],
+        }
+    if layout.back_bow is not None:
+        back = layout.back_bow
+        values |= {
+            "material": "bamboo slat",
+            "back_bow_length": back.length,
+            "back_bow_width": back.width,
+            "back_bow_tip": back.tip_width,
+            "back_bow_root": back.depth[0],
+            "back_bow_nock": back.depth[1],
+            "back_bow_tied": back.tied,
+            "cable_tension": back.tension,
+        }
     return values
 
 
 def _layers(side: str, layers: tuple[StackLayer, ...]) -> dict[str, object]:
     return (
-        {side: one.material.name, f"{side}_root": one.root, f"{side}_nock": one.nock} if (one := next(iter(layers), None)) else {}
+        {side: one.material.name, f"{side}_root": one.root, f"{side}_nock": one.nock}
+        if (one := next(iter(layers), None))
+        else {}
     )
 
 
@@ -226,7 +322,10 @@ BACK_CHECKS = {
 
 
 NOCK_WORDS = {
-    "side": "Grooves at about 45°, opening wider to the belly, level with each other, never into the back.",
+    "side": (
+        "Grooves at about 45°, opening wider to the belly, level with each other, never into the"
+        " back."
+    ),
     "pin": "Leave shoulders for the string; the pin is round and its edges are broken.",
     "overlay": "Glue the overlay on first; its groove runs over the back and is rounded.",
 }
@@ -248,34 +347,73 @@ def walk(design: Design, found: Solution, shown: Units) -> list[WalkStep]:
     ends = "No check or knot at either nock?"
     agree = "Measure from the other end too: the two halves must agree."
     follows = design.centre_line == "follow"
-    line = "Through every wiggle of the grain, so that no fibre is cut." if follows else "Straight, whatever the grain does."
+    line = (
+        "Through every wiggle of the grain, so that no fibre is cut."
+        if follows
+        else "Straight, whatever the grain does."
+    )
     steps = [
-        WalkStep("Square both ends and mark the bow's length on the back", shown.length(layout.length), ends),
+        WalkStep(
+            "Square both ends and mark the bow's length on the back",
+            shown.length(layout.length),
+            ends,
+        ),
         WalkStep("Look over the back", BACK_FIGURES[design.back_is], BACK_CHECKS[design.back_is]),
         WalkStep("Mark the centre, from one end", shown.length(half), agree),
         WalkStep("Draw the centre line from nock to nock", "by string", line),
     ]
     if layout.grip_drop:
         shorter = shown.length(layout.limb_length(True) - layout.limb_length(False))
-        why = f"The grip lies low, so the lower limb bends over {shorter} less and is left a little thicker by the table."
-        steps.append(WalkStep("Mark the middle of the grip below the centre", shown.length(layout.grip_drop), why))
+        why = (
+            f"The grip lies low, so the lower limb bends over {shorter} less and is left a little"
+            " thicker by the table."
+        )
+        steps.append(
+            WalkStep(
+                "Mark the middle of the grip below the centre", shown.length(layout.grip_drop), why
+            )
+        )
     if layout.handle > 0:
         up, low = layout.handle / 2 - layout.grip_drop, layout.handle / 2 + layout.grip_drop
-        even = "The grip sits low: the lower limb is the shorter one." if layout.grip_drop else "Both the same from the centre."
+        even = (
+            "The grip sits low: the lower limb is the shorter one."
+            if layout.grip_drop
+            else "Both the same from the centre."
+        )
         fades = " · ".join(shown.length(layout.root_from_centre(k)) for k in (True, False))
         here = "From here outwards the limb bends; no knot should sit just here."
-        steps.append(WalkStep("Mark the grip, above and below the centre", f"{shown.length(up)} · {shown.length(low)}", even))
+        steps.append(
+            WalkStep(
+                "Mark the grip, above and below the centre",
+                f"{shown.length(up)} · {shown.length(low)}",
+                even,
+            )
+        )
         steps.append(WalkStep("Mark where the fades end, upper and lower", fades, here))
     for side in ("upper", "lower"):
         rows = [m for m in found.marks if m.limb == side]
         for number, mark in enumerate(rows):
-            name = "nock" if number == len(rows) - 1 else "end of the fade" if not number else f"mark {number + 1}"
-            what = f"{side.capitalize()} limb, {name}, {shown.length(mark.from_centre)} from the centre: half the width each side"
+            name = (
+                "nock"
+                if number == len(rows) - 1
+                else "end of the fade"
+                if not number
+                else f"mark {number + 1}"
+            )
+            what = (
+                f"{side.capitalize()} limb, {name}, {shown.length(mark.from_centre)} from the"
+                " centre: half the width each side"
+            )
             each = shown.thickness(mark.width / 2)
             thick = shown.thickness(mark.thickness)
             nock = f" {NOCK_WORDS[design.nock_style]}" if name == "nock" else ""
-            check = f"{shown.thickness(mark.width)} wide in all; {thick} thick once the sides are square.{nock}"
+            check = (
+                f"{shown.thickness(mark.width)} wide in all; {thick} thick once the sides are"
+                f" square.{nock}"
+            )
             steps.append(WalkStep(what, f"{each} + {each}", check))
     again = "Both halves alike? If a tip was cut, halve what is left."
-    steps.append(WalkStep("After any cut at a tip, find the centre again", shown.length(half), again))
+    steps.append(
+        WalkStep("After any cut at a tip, find the centre again", shown.length(half), again)
+    )
     return steps

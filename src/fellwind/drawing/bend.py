@@ -3,7 +3,7 @@
 import numpy as np
 from django.utils.safestring import SafeString
 
-from bowyery.layout import BEND_FAMILIES
+from bowyery.bow.layout import BEND_FAMILIES
 from fellwind.drawing import svg
 
 TURN = 1.35  # rad, of the whole limb in the picture
@@ -19,4 +19,6 @@ def bend_picture(family: str) -> SafeString:
     down = np.concatenate([[0.0], np.cumsum(step * np.sin(0.5 * (angle[1:] + angle[:-1])))])
     right = [(52 + x, 6 + y) for x, y in zip(along, down, strict=True)]
     left = [(48 - x, 6 + y) for x, y in zip(along, down, strict=True)]
-    return svg.picture(100, 46, [svg.path([*left[::-1], *right], "line")], f"{family} bend", "bend-picture")
+    return svg.picture(
+        100, 46, [svg.path([*left[::-1], *right], "line")], f"{family} bend", "bend-picture"
+    )

@@ -6,11 +6,11 @@ from dataclasses import dataclass
 import numpy as np
 from django.utils.safestring import SafeString
 
-from bowyery.section import Floats
-from bowyery.units import INCH, KILOGRAM_FORCE, POUND_FORCE
+from bowyery.arrays import Floats
+from bowyery.units.quantity import INCH, Units
 from fellwind.drawing import svg
+from fellwind.drawing.chart import Chart, draw_scales
 from fellwind.drawing.ruler import Ruler, RulerData, outline_of
-from fellwind.workshop.measures import Units
 
 LETTERS = "ABCD"
 WIDTH = 960.0
@@ -38,42 +38,49 @@ def outlines(bows: list[RulerData], shown: Units) -> SafeString:
                     svg.text((x, bottom + 24), words, "small muted", "middle"),
                 ]
     return svg.picture(
-        WIDTH, bottom + 32, parts, f"Outlines of {len(bows)} bows to one scale, lower limbs left.", "ruler-picture"
+        WIDTH,
+        bottom + 32,
+        parts,
+        f"Outlines of {len(bows)} bows to one scale, lower limbs left.",
+        "ruler-picture",
     )
 
 
 def curves(bows: list[tuple[Floats, Floats]], shown: Units) -> SafeString:
-    """Force–draw curves of up to four bows; each line has its letter at its end and a dash of its own."""
-    length, force = (INCH, POUND_FORCE) if shown.imperial else (0.001, KILOGRAM_FORCE)
-    width, height, left, base = 560.0, 320.0, 44.0, 284.0
-    least, most = min(float(d[0]) for d, _ in bows) / length, max(float(d[-1]) for d, _ in bows) / length
-    top = max(float(w.max()) for _, w in bows) / force * 1.08
-
-    def at(x: float, y: float) -> svg.Point:
-        return left + (x - least) / (most - least) * (width - left - 34), base - y / top * (base - 20)
-
-    parts = [svg.line((left, base), (width - 20, base), "axis"), svg.line((left, 14), (left, base), "axis")]
-    step_x, step_y = (4, 10) if shown.imperial else (100, 5)
-    for x in np.arange(np.ceil(least / step_x) * step_x, most + 1e-9, step_x):
-        a = at(float(x), 0)
-        parts += [svg.line(a, (a[0], a[1] + 5), "axis"), svg.text((a[0], a[1] + 19), f"{x:g}", "small muted", "middle")]
-    for y in np.arange(step_y, top, step_y):
-        a = at(least, float(y))
-        parts += [
-            svg.line((left - 4, a[1]), (left, a[1]), "axis"),
-            svg.text((left - 8, a[1] + 4), f"{y:g}", "small muted", "end"),
-        ]
-    for k, (d, w) in enumerate(bows):
-        points = [at(x, y) for x, y in zip(d / length, w / force, strict=True)]
-        parts += [svg.path(points, f"line variant-{k}"), svg.text((points[-1][0] + 6, points[-1][1] + 4), LETTERS[k], "strong")]
-    parts.append(svg.text((left + 8, 14), "lb against inches" if shown.imperial else "kg against mm", "small muted"))
-    ends = ", ".join(f"{LETTERS[k]} {shown.fine_weight(float(w[-1]))}" for k, (_, w) in enumerate(bows))
-    return svg.picture(width, height, parts, f"Force–draw curves; at full draw {ends}.", "compare-curves")
+    """Force–draw curves of up to four bows; each line has its letter at its end and its own
+    dash.
+    """
+    scales = draw_scales(shown)
+    width, height = 560.0, 320.0
+    lines = [(d / scales.length, w / scales.force) for d, w in bows]
+    chart = Chart(
+        44,
+        width - 34,
+        20,
+        284,
+        least=min(float(d[0]) for d, _ in lines),
+        most=max(float(d[-1]) for d, _ in lines),
+        ceiling=max(float(w.max()) for _, w in lines) * 1.08,
+    )
+    parts = chart.axes()
+    parts += chart.across(scales.draws(chart)) + chart.upward(scales.weights(chart))
+    for k, (d, w) in enumerate(lines):
+        x, y = chart.at(float(d[-1]), float(w[-1]))
+        parts.append(chart.line(d, w, f"line variant-{k}"))
+        parts.append(svg.text((x + 6, y + 4), LETTERS[k], "strong"))
+    parts.append(svg.text((chart.left + 8, 14), scales.words, "small muted"))
+    ends = ", ".join(
+        f"{LETTERS[k]} {shown.fine_weight(float(w[-1]))}" for k, (_, w) in enumerate(bows)
+    )
+    title = f"Force–draw curves; at full draw {ends}."
+    return svg.picture(width, height, parts, title, "compare-curves")
 
 
 @dataclass(frozen=True)
 class MapData:
-    """A map: values ``(first, second)``, the words of both axes' ends, how a value is written, and the cell to mark."""
+    """A map: values ``(first, second)``, the words of both axes' ends, how a value is written, and
+    the cell to mark.
+    """
 
     title: str
     values: Floats
@@ -110,9 +117,23 @@ def sweep_map(data: MapData) -> SafeString:
             if np.isfinite(data.values[i, j]):
                 at = (left + (j + 0.5) * cell, top + (rows - 0.5 - i) * cell + 5)
                 parts.append(svg.text(at, write(float(data.values[i, j])), "heat-figure", "middle"))
-    parts.append(svg.rect(left + data.here[1] * cell, top + (rows - 1 - data.here[0]) * cell, cell, cell, "heat-here"))
+    parts.append(
+        svg.rect(
+            left + data.here[1] * cell,
+            top + (rows - 1 - data.here[0]) * cell,
+            cell,
+            cell,
+            "heat-here",
+        )
+    )
     if data.best is not None:
-        parts.append(svg.dot((left + (data.best[1] + 0.5) * cell, top + (rows - 0.5 - data.best[0]) * cell), 8, "heat-best"))
+        parts.append(
+            svg.dot(
+                (left + (data.best[1] + 0.5) * cell, top + (rows - 0.5 - data.best[0]) * cell),
+                8,
+                "heat-best",
+            )
+        )
     wide, tall = columns * cell, rows * cell
     name, start, end = data.second
     parts += [
@@ -124,7 +145,12 @@ def sweep_map(data: MapData) -> SafeString:
     if data.names:
         here = data.here[0]
         parts += [
-            svg.text((left - 6, top + (rows - 0.5 - k) * cell + 4), row, "tiny strong" if k == here else "tiny muted", "end")
+            svg.text(
+                (left - 6, top + (rows - 0.5 - k) * cell + 4),
+                row,
+                "tiny strong" if k == here else "tiny muted",
+                "end",
+            )
             for k, row in enumerate(data.names)
         ]
     else:
@@ -133,6 +159,9 @@ def sweep_map(data: MapData) -> SafeString:
             svg.text((left - 6, top + tall / 2), name, "small strong", "end"),
             svg.text((left - 6, top + 12), end, "small muted", "end"),
         ]
-    said = f"{data.title} from {write(low)} to {write(high)}; {data.first[0]} {data.first[1]} to {data.first[2]} upwards,"
+    said = (
+        f"{data.title} from {write(low)} to {write(high)}; {data.first[0]} {data.first[1]} to"
+        f" {data.first[2]} upwards,"
+    )
     said += f" {data.second[0]} {data.second[1]} to {data.second[2]} to the right."
     return svg.picture(left + wide + 8, top + tall + 26, parts, said, "sweep-map")

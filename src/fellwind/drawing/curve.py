@@ -5,10 +5,10 @@ from dataclasses import dataclass, field
 import numpy as np
 from django.utils.safestring import SafeString
 
-from bowyery.section import Floats
-from bowyery.units import INCH, KILOGRAM_FORCE, POUND_FORCE
+from bowyery.arrays import Floats
+from bowyery.units.quantity import Units
 from fellwind.drawing import svg
-from fellwind.workshop.measures import Units
+from fellwind.drawing.chart import Chart, draw_scales
 
 WIDTH, HEIGHT = 330.0, 220.0
 LEFT, BOTTOM, TOP, RIGHT = 40.0, 34.0, 22.0, 12.0
@@ -41,52 +41,37 @@ class CurveData:
 
 def curve_picture(data: CurveData, shown: Units) -> SafeString:
     """Draw weight against draw."""
-    length, force = (INCH, POUND_FORCE) if shown.imperial else (0.001, KILOGRAM_FORCE)
+    scales = draw_scales(shown)
+    length, force = scales.length, scales.force
     d, f = data.draws / length, data.weights / force
-    top_force = max(float(np.max(data.high if data.high is not None else data.weights)) / force, data.wanted / force)
-    top_force = max([top_force, *(w / force for _, w in data.measured)]) * 1.08
-    least, most = float(d[0]), max([float(d[-1]), data.full_draw / length, *(x / length for x, _ in data.measured)])
-
-    def at(x: float, y: float) -> svg.Point:
-        return (
-            LEFT + (x - least) / (most - least) * (WIDTH - LEFT - RIGHT),
-            HEIGHT - BOTTOM - y / top_force * (HEIGHT - BOTTOM - TOP),
-        )
-
-    parts = [
-        svg.line((LEFT, HEIGHT - BOTTOM), (WIDTH - RIGHT, HEIGHT - BOTTOM), "axis"),
-        svg.line((LEFT, TOP - 6), (LEFT, HEIGHT - BOTTOM), "axis"),
-    ]
+    measured = [(x / length, y / force) for x, y in data.measured]
+    goal = (data.full_draw / length, data.wanted / force)
+    highest = float(np.max(data.weights if data.high is None else data.high)) / force
+    chart = Chart(
+        LEFT,
+        WIDTH - RIGHT,
+        TOP,
+        HEIGHT - BOTTOM,
+        least=float(d[0]),
+        most=max([float(d[-1]), goal[0], *(x for x, _ in measured)]),
+        ceiling=max([highest, goal[1], *(y for _, y in measured)]) * 1.08,
+    )
+    parts = chart.axes()
     if data.low is not None and data.high is not None:
-        band = [at(x, y) for x, y in zip(d, data.high / force, strict=True)]
-        band += [at(x, y) for x, y in zip(d[::-1], (data.low / force)[::-1], strict=True)]
-        parts.append(svg.path(band, "band", close=True))
+        parts.append(chart.band(d, data.low / force, data.high / force))
     if data.former:
-        points = [at(x / length, y / force) for x, y in zip(*data.former, strict=True)]
-        parts.append(svg.path(points, "former-line"))
-    step_x = 4 if shown.imperial else 100
-    for x in np.arange(np.ceil(least / step_x) * step_x, most + 1e-9, step_x):
-        a = at(float(x), 0)
-        parts += [svg.line(a, (a[0], a[1] + 5), "axis"), svg.text((a[0], a[1] + 19), f"{x:g}", "small muted", "middle")]
-    step_y = (10 if top_force < 70 else 20) if shown.imperial else (5 if top_force < 32 else 10)
-    for y in np.arange(step_y, top_force, step_y):
-        a = at(least, float(y))
-        parts += [
-            svg.line((LEFT - 4, a[1]), (LEFT, a[1]), "axis"),
-            svg.text((LEFT - 8, a[1] + 4), f"{y:g}", "small muted", "end"),
-        ]
-    wanted = at(least, data.wanted / force)[1]
-    parts.append(svg.line((LEFT, wanted), (WIDTH - RIGHT, wanted), "limit"))
-    parts.append(svg.path([at(x, y) for x, y in zip(d, f, strict=True)], "line"))
-    goal = at(data.full_draw / length, data.wanted / force)
-    parts.append(svg.dot(goal, 5, "goal"))
-    parts += [svg.dot(at(x / length, y / force), 2.5, "read-earlier") for x, y in data.earlier if y / force < top_force]
-    for x, y in data.measured:
-        parts.append(svg.dot(at(x / length, y / force), 4, "read"))
-    units = "lb against inches" if shown.imperial else "kg against mm"
-    parts.append(svg.text((LEFT + 8, 14), f"weight against draw, {units}", "small muted"))
+        parts.append(chart.line(data.former[0] / length, data.former[1] / force, "former-line"))
+    parts += chart.across(scales.draws(chart)) + chart.upward(scales.weights(chart))
+    parts += [chart.level(goal[1], "limit"), chart.line(d, f, "line")]
+    parts.append(svg.dot(chart.at(*goal), 5, "goal"))
+    earlier = [(x / length, y / force) for x, y in data.earlier]
+    parts += [svg.dot(chart.at(x, y), 2.5, "read-earlier") for x, y in earlier if y < chart.ceiling]
+    parts += [svg.dot(chart.at(x, y), 4, "read") for x, y in measured]
+    named = f"weight against draw, {scales.words}"
+    parts.append(svg.text((LEFT + 8, 14), named, "small muted"))
     title = (
-        f"Force–draw curve to {shown.length(data.full_draw)}: {shown.fine_weight(float(data.weights[-1]))} at the end,"
-        f" wanted {shown.fine_weight(data.wanted)}; {len(data.measured)} measured."
+        f"Force–draw curve to {shown.length(data.full_draw)}:"
+        f" {shown.fine_weight(float(data.weights[-1]))} at the end,"
+        f" wanted {shown.fine_weight(data.wanted)}; {len(measured)} measured."
     )
     return svg.picture(WIDTH, HEIGHT, parts, title, "curve-picture")

@@ -1,4 +1,6 @@
-"""The one ruler: a bow on its side, lower tip left, upper limb right, back upwards, with aligned tracks."""
+"""The one ruler: a bow on its side, lower tip left, upper limb right, back upwards, with aligned
+tracks.
+"""
 
 import json
 from dataclasses import dataclass, field
@@ -7,10 +9,9 @@ import numpy as np
 from django.utils.html import escape
 from django.utils.safestring import SafeString, mark_safe
 
-from bowyery.section import Floats
-from bowyery.units import INCH
+from bowyery.arrays import Floats
+from bowyery.units.quantity import INCH, Units
 from fellwind.drawing import svg
-from fellwind.workshop.measures import Units
 
 WIDTH, LEFT, RIGHT = 960.0, 116.0, 16.0
 _EVERY = 2  # nodes: of 64 cells on half of the picture every other is enough for the eye
@@ -48,7 +49,7 @@ class RulerData:
         former: an earlier state, drawn faint.
         layered: the strain track shows what share of what its layers bear each place is bent to.
         spans: where on the limbs wood is to come off, from the centre (m); all of a limb without.
-        second: length of a back-bow and its width at the grip and at the ends (m), or None.
+        back_bow: length of a back-bow and its width at the grip and at the ends (m), or None.
     """
 
     upper: LimbTrack
@@ -60,7 +61,7 @@ class RulerData:
     take: dict[str, str] = field(default_factory=dict)
     former: "RulerData | None" = None
     layered: bool = False
-    second: tuple[float, float, float] | None = None
+    back_bow: tuple[float, float, float] | None = None
     spans: dict[str, tuple[tuple[float, float], ...]] = field(default_factory=dict)
 
     def strained(self, value: float) -> str:
@@ -71,7 +72,13 @@ class RulerData:
 class Ruler:
     """Maps distances from the centre to the picture."""
 
-    def __init__(self, reach_lower: float, reach_upper: float, left: float = LEFT + 8, right: float = RIGHT + 8) -> None:
+    def __init__(
+        self,
+        reach_lower: float,
+        reach_upper: float,
+        left: float = LEFT + 8,
+        right: float = RIGHT + 8,
+    ) -> None:
         self.scale = (WIDTH - left - right) / (reach_lower + reach_upper)
         self.centre = left + reach_lower * self.scale
 
@@ -111,7 +118,10 @@ def outline_of(ruler: Ruler, data: RulerData, y: float, css: str) -> str:
     wide = ruler.scale * 1.6
     edge: list[svg.Point] = []
     lower, upper = (
-        [(ruler.x(s, up), w) for s, w in zip(one.from_centre[::_EVERY], one.width[::_EVERY], strict=True)]
+        [
+            (ruler.x(s, up), w)
+            for s, w in zip(one.from_centre[::_EVERY], one.width[::_EVERY], strict=True)
+        ]
         for one, up in ((data.lower, False), (data.upper, True))
     )
     lower = lower[::-1]
@@ -119,13 +129,21 @@ def outline_of(ruler: Ruler, data: RulerData, y: float, css: str) -> str:
     a, b = lower[-1][0], upper[0][0]
     middle = [(a + 0.35 * (b - a), grip), (a + 0.65 * (b - a), grip)]
     stations = lower + middle + upper
-    edge = [(x, y - w / 2 * wide) for x, w in stations] + [(x, y + w / 2 * wide) for x, w in stations[::-1]]
+    edge = [(x, y - w / 2 * wide) for x, w in stations] + [
+        (x, y + w / 2 * wide) for x, w in stations[::-1]
+    ]
     parts = [svg.path(edge, css, close=True)]
-    if data.second is not None:
-        half, grip_wide, end_wide = data.second[0] / 2, data.second[1] / 2 * wide, data.second[2] / 2 * wide
+    if data.back_bow is not None:
+        half, grip_wide, end_wide = (
+            data.back_bow[0] / 2,
+            data.back_bow[1] / 2 * wide,
+            data.back_bow[2] / 2 * wide,
+        )
         x1, x2, centre = ruler.x(half, False), ruler.x(half), ruler.x(0.0)
         points = [(x1, y - end_wide), (centre, y - grip_wide), (x2, y - end_wide)]
-        parts.append(svg.path(points + [(x, 2 * y - h) for x, h in points[::-1]], "second-bow", close=True))
+        parts.append(
+            svg.path(points + [(x, 2 * y - h) for x, h in points[::-1]], "back-bow", close=True)
+        )
     return "".join(parts)
 
 
@@ -139,20 +157,27 @@ def _take(ruler: Ruler, data: RulerData, y: float, half: float) -> list[str]:
             x1, x2 = sorted((ruler.x(start, upper), ruler.x(end, upper)))
             parts.append(svg.rect(x1, y - half, x2 - x1, 2 * half, "take"))
             slanted = np.arange(x1 + 8, x2 - half, 16)
-            parts += [svg.line((x, y + half), (x + half, y - half), "pencil-stroke") for x in slanted]
+            parts += [
+                svg.line((x, y + half), (x + half, y - half), "pencil-stroke") for x in slanted
+            ]
         x1, x2 = (ruler.x(s, upper) for s in whole[0])
         parts.append(svg.text(((x1 + x2) / 2, y + half + 14), words, "small heather", "middle"))
     return parts
 
 
 def _side_view(ruler: Ruler, data: RulerData, y: float, css: str, deep: float) -> str:
-    """Unstrung side view, back upwards; depths and profile are drawn ``deep`` times as large as the length."""
+    """Unstrung side view, back upwards; depths and profile are drawn ``deep`` times as large as the
+    length.
+    """
     k = ruler.scale * deep
 
     def back(track: LimbTrack, upper: bool) -> list[tuple[float, float, float]]:
         return [
             (ruler.x(s, upper), y + p * k, t * k)
-            for s, p, t in zip(*(v[::_EVERY] for v in (track.from_centre, track.profile, track.thickness)), strict=True)
+            for s, p, t in zip(
+                *(v[::_EVERY] for v in (track.from_centre, track.profile, track.thickness)),
+                strict=True,
+            )
         ]
 
     lower, upper = back(data.lower, False)[::-1], back(data.upper, True)
@@ -165,13 +190,17 @@ def _side_view(ruler: Ruler, data: RulerData, y: float, css: str, deep: float) -
     return svg.path(edge, css, close=True)
 
 
-def _curves(ruler: Ruler, data: RulerData, name: str, base: float, per_unit: float, css: str, fill: str = "") -> list[str]:
+def _curves(
+    ruler: Ruler, data: RulerData, name: str, base: float, per_unit: float, css: str, fill: str = ""
+) -> list[str]:
     parts = []
     for track, upper in _sides(data):
         pairs = zip(track.from_centre[::_EVERY], getattr(track, name)[::_EVERY], strict=True)
         points = [(ruler.x(s, upper), base - v * per_unit) for s, v in pairs]
         if fill:
-            parts.append(svg.path([(points[0][0], base), *points, (points[-1][0], base)], fill, close=True))
+            parts.append(
+                svg.path([(points[0][0], base), *points, (points[-1][0], base)], fill, close=True)
+            )
         parts.append(svg.path(points, css))
     return parts
 
@@ -182,8 +211,9 @@ def _places(ruler: Ruler, data: RulerData, shown: Units) -> list[dict[str, objec
         for i in range(0, track.from_centre.size, 2):
             side = "upper" if upper else "lower"
             words = (
-                f"{side}, {shown.length(float(track.from_centre[i]))} from the centre"
-                f" · {shown.length(float(track.width[i]))} wide, {shown.thickness(float(track.thickness[i]))} thick"
+                f"{side}, {shown.length(float(track.from_centre[i]))} from the centre ·"
+                f" {shown.length(float(track.width[i]))} wide,"
+                f" {shown.thickness(float(track.thickness[i]))} thick"
                 + (
                     f" · bent to {data.strained(track.strain[i])} of what its layers bear"
                     if data.layered
@@ -191,7 +221,9 @@ def _places(ruler: Ruler, data: RulerData, shown: Units) -> list[dict[str, objec
                 )
             )
             words += f" · bends on a radius of {shown.length(float(1 / max(track.bend[i], 1e-6)))}"
-            places.append({"x": round(ruler.x(float(track.from_centre[i]), upper), 1), "text": words})
+            places.append(
+                {"x": round(ruler.x(float(track.from_centre[i]), upper), 1), "text": words}
+            )
     return sorted(places, key=lambda p: float(str(p["x"])))
 
 
@@ -202,7 +234,9 @@ def ruler_for(data: RulerData) -> Ruler:
 
 @dataclass(frozen=True)
 class Handle:
-    """A figure that can be taken hold of on the ruler: its field's name, place, size (m), whether a width, and words."""
+    """A figure that can be taken hold of on the ruler: its field's name, place, size (m), whether a
+    width, and words.
+    """
 
     name: str
     from_centre: float
@@ -226,14 +260,16 @@ def _handles(ruler: Ruler, data: RulerData, handles: tuple[Handle, ...]) -> list
         y = (96.0 if one.is_width else 176.0) - one.size * pixels_per_metre(data, one.is_width)
         css = "handle handle-locked" if one.locked else "handle"
         parts.append(
-            f'<circle class="{css}" cx="{svg.n(ruler.x(one.from_centre, one.upper))}" cy="{svg.n(y)}" r="5" tabindex="0"'
-            f' role="button" data-handle="{escape(one.name)}" aria-label="{escape(one.words)}"/>'
+            f'<circle class="{css}" cx="{svg.n(ruler.x(one.from_centre, one.upper))}"'
+            f' cy="{svg.n(y)}" r="5" tabindex="0" role="button" data-handle="{escape(one.name)}"'
+            f' aria-label="{escape(one.words)}"/>'
         )
     return parts
 
 
 def ruler_picture(data: RulerData, shown: Units, handles: tuple[Handle, ...] = ()) -> SafeString:
-    """Draw the ruler with outline, thickness, unstrung profile and strain; with its readable places.
+    """Draw the ruler with outline, thickness, unstrung profile and strain; with its readable
+    places.
 
     Args:
         data: what to draw.
@@ -241,7 +277,10 @@ def ruler_picture(data: RulerData, shown: Units, handles: tuple[Handle, ...] = (
         handles: figures that can be dragged on it.
     """
     ruler = ruler_for(data)
-    low, high = ruler.x(float(data.lower.from_centre[-1]), False), ruler.x(float(data.upper.from_centre[-1]))
+    low, high = (
+        ruler.x(float(data.lower.from_centre[-1]), False),
+        ruler.x(float(data.upper.from_centre[-1])),
+    )
     parts = _axis(ruler, data, 30, shown)
     y = 96.0
     parts += _name(y - 6, "Outline", "from the back")
@@ -259,26 +298,45 @@ def ruler_picture(data: RulerData, shown: Units, handles: tuple[Handle, ...] = (
     parts.append(svg.line((low, y), (high, y), "rule"))
 
     y = 226.0
-    reach = max(float(np.abs(data.upper.profile).max()), float(np.abs(data.lower.profile).max()), 1e-9)
+    reach = max(
+        float(np.abs(data.upper.profile).max()), float(np.abs(data.lower.profile).max()), 1e-9
+    )
     deep = min(1.6, 24 / (reach * ruler.scale))
     parts += _name(y - 6, "Unstrung", "back upwards")
     parts.append(_side_view(ruler, data, y - 6, "wood", deep))
     parts.append(svg.line((low, y + 34), (high, y + 34), "rule"))
 
     y = 340.0
-    ceiling = max(data.rupture, float(data.upper.strain.max()), float(data.lower.strain.max())) * 1.05
+    ceiling = (
+        max(data.rupture, float(data.upper.strain.max()), float(data.lower.strain.max())) * 1.05
+    )
     unit = 66 / ceiling
-    parts += _name(y - 34, *(("Use of layers", "of what lasts") if data.layered else ("Strain", "at full draw")))
+    parts += _name(
+        y - 34,
+        *(("Use of layers", "of what lasts") if data.layered else ("Strain", "at full draw")),
+    )
     if data.former:
         parts += _curves(ruler, data.former, "strain", y, unit, "former-line")
     parts += _curves(ruler, data, "strain", y, unit, "line-strain", "strained")
     parts.append(svg.line((low, y - data.working * unit), (high, y - data.working * unit), "limit"))
     parts.append(
-        svg.text((ruler.x(0), y - data.working * unit + 13), f"lasts {data.strained(data.working)}", "tiny bracken", "middle")
+        svg.text(
+            (ruler.x(0), y - data.working * unit + 13),
+            f"lasts {data.strained(data.working)}",
+            "tiny bracken",
+            "middle",
+        )
     )
-    parts.append(svg.line((low, y - data.rupture * unit), (high, y - data.rupture * unit), "limit-hard"))
     parts.append(
-        svg.text((ruler.x(0), y - data.rupture * unit - 4), f"breaks {data.strained(data.rupture)}", "tiny bracken", "middle")
+        svg.line((low, y - data.rupture * unit), (high, y - data.rupture * unit), "limit-hard")
+    )
+    parts.append(
+        svg.text(
+            (ruler.x(0), y - data.rupture * unit - 4),
+            f"breaks {data.strained(data.rupture)}",
+            "tiny bracken",
+            "middle",
+        )
     )
     parts.append(svg.line((low, y), (high, y), "rule"))
 
@@ -286,23 +344,25 @@ def ruler_picture(data: RulerData, shown: Units, handles: tuple[Handle, ...] = (
     parts.append('<line class="hairline" x1="0" x2="0" y1="16" y2="344" visibility="hidden"/>')
     peak = max(float(data.upper.strain.max()), float(data.lower.strain.max()))
     title = (
-        f"The bow on the ruler: lower limb {shown.length(float(data.lower.from_centre[-1]))}, upper limb"
-        f" {shown.length(float(data.upper.from_centre[-1]))} from the centre, thickest {shown.thickness(top)},"
-        f" greatest {'use of its layers' if data.layered else 'strain'} {data.strained(peak)}"
-        f" where {data.strained(data.working)} lasts."
+        f"The bow on the ruler: lower limb {shown.length(float(data.lower.from_centre[-1]))}, upper"
+        f" limb {shown.length(float(data.upper.from_centre[-1]))} from the centre, thickest"
+        f" {shown.thickness(top)}, greatest {'use of its layers' if data.layered else 'strain'}"
+        f" {data.strained(peak)} where {data.strained(data.working)} lasts."
     )
     places = escape(json.dumps(_places(ruler, data, shown)))
+    picture = svg.picture(WIDTH, 352, parts, title, "ruler-picture", "group" if handles else "img")
     return mark_safe(  # noqa: S308
-        f'<div class="ruler" data-ruler data-places="{places}" tabindex="0" aria-label="Ruler; left and right arrows'
-        f' move the hairline" role="group"><div class="ruler-scroll">'
-        f"{svg.picture(WIDTH, 352, parts, title, 'ruler-picture', 'group' if handles else 'img')}</div>"
-        '<output class="strip" aria-live="polite">Point at a place, or use the arrow keys, to read it.</output></div>'
+        f'<div class="ruler" data-ruler data-places="{places}" tabindex="0" role="group"'
+        ' aria-label="Ruler; left and right arrows move the hairline">'
+        f'<div class="ruler-scroll">{picture}</div><output class="strip" aria-live="polite">'
+        "Point at a place, or use the arrow keys, to read it.</output></div>"
     )
 
 
 @dataclass(frozen=True)
 class TillerData:
-    """What the tiller adds to the ruler, at evenly spaced places from root to nock, ``(2, places)`` (upper, lower).
+    """What the tiller adds to the ruler, at evenly spaced places from root to nock, ``(2, places)``
+    (upper, lower).
 
     Attributes:
         stiffness: against what is wanted, as a share more (positive) or less.
@@ -326,10 +386,15 @@ def tiller_tracks(data: RulerData, more: TillerData, shown: Units) -> SafeString
     ruler = ruler_for(data)
     parts = _axis(ruler, data, 30, shown)
     sides = [(0, data.upper, True), (1, data.lower, False)]
-    low_x, high_x = ruler.x(float(data.lower.from_centre[-1]), False), ruler.x(float(data.upper.from_centre[-1]))
+    low_x, high_x = (
+        ruler.x(float(data.lower.from_centre[-1]), False),
+        ruler.x(float(data.upper.from_centre[-1])),
+    )
 
     def places(track: LimbTrack) -> np.ndarray:
-        return np.linspace(float(track.from_centre[0]), float(track.from_centre[-1]), more.stiffness.shape[1])
+        return np.linspace(
+            float(track.from_centre[0]), float(track.from_centre[-1]), more.stiffness.shape[1]
+        )
 
     base, unit = 112.0, 44.0 / max(0.2, float(np.abs([more.low, more.high]).max()))
     parts += _name(base - 14, "Stiffness", "against wanted")
@@ -345,16 +410,25 @@ def tiller_tracks(data: RulerData, more: TillerData, shown: Units) -> SafeString
         highs = [(x, base - v * unit) for x, v in zip(xs, more.high[k], strict=True)]
         lows = [(x, base - v * unit) for x, v in zip(xs, more.low[k], strict=True)]
         parts.append(svg.path(highs + lows[::-1], "band", close=True))
-        parts.append(svg.path([(x, base - v * unit) for x, v in zip(xs, more.stiffness[k], strict=True)], "line"))
+        parts.append(
+            svg.path(
+                [(x, base - v * unit) for x, v in zip(xs, more.stiffness[k], strict=True)], "line"
+            )
+        )
     for css, rows in (("weak", more.weak), ("stiff", more.stiff)):
         for limb, start, end in rows:
             x1, x2 = sorted((ruler.x(start, limb == "upper"), ruler.x(end, limb == "upper")))
             if css == "stiff":
-                parts += [svg.line((x, base + 54), (x + 8, base + 44), "pencil-stroke") for x in np.arange(x1, x2 - 4, 9)]
+                parts += [
+                    svg.line((x, base + 54), (x + 8, base + 44), "pencil-stroke")
+                    for x in np.arange(x1, x2 - 4, 9)
+                ]
             else:
                 middle = (x1 + x2) / 2
-                parts += [svg.line((middle - 6, base + 43), (middle + 6, base + 55), "cross"),
-                          svg.line((middle - 6, base + 55), (middle + 6, base + 43), "cross")]  # fmt: skip
+                parts += [
+                    svg.line((middle - 6, base + 43), (middle + 6, base + 55), "cross"),
+                    svg.line((middle - 6, base + 55), (middle + 6, base + 43), "cross"),
+                ]
     for y, name, about, values, css in (
         (232.0, "Take off", "now", more.removal, "line-strain"),
         (302.0, "Came off", "so far", more.taken, "line"),
@@ -372,8 +446,9 @@ def tiller_tracks(data: RulerData, more: TillerData, shown: Units) -> SafeString
             parts.append(svg.path(points, css))
         parts.append(svg.text((high_x + 4, y - 36), shown.shaving(top), "tiny muted"))
     said = (
-        f"Stiffness against what is wanted, from {more.stiffness.min() * 100:+.0f} to {more.stiffness.max() * 100:+.0f} %;"
-        f" at most {shown.shaving(float(more.removal.max()))} to take now, {shown.shaving(float(more.taken.max()))} off so far."
+        f"Stiffness against what is wanted, from {more.stiffness.min() * 100:+.0f} to"
+        f" {more.stiffness.max() * 100:+.0f} %; at most {shown.shaving(float(more.removal.max()))}"
+        f" to take now, {shown.shaving(float(more.taken.max()))} off so far."
     )
     return svg.picture(WIDTH, 320, parts, said, "ruler-picture")
 
@@ -382,5 +457,9 @@ def small_outline(data: RulerData) -> SafeString:
     """A bow's outline for lists."""
     ruler = Ruler(float(data.lower.from_centre[-1]), float(data.upper.from_centre[-1]), 4, 4)
     parts = [outline_of(ruler, data, 35, "wood"), *_take(ruler, data, 35, 30)]
-    said = f"outline of the bow; take wood from the {' and the '.join(data.take)}" if data.take else "outline of the bow"
+    said = (
+        f"outline of the bow; take wood from the {' and the '.join(data.take)}"
+        if data.take
+        else "outline of the bow"
+    )
     return svg.picture(WIDTH, 70, parts, said, "outline-small")

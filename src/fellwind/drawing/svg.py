@@ -1,4 +1,6 @@
-"""Small helpers that write SVG text. Colours and weights are classes in the style sheet, never attributes."""
+"""Small helpers that write SVG text. Colours and weights are classes in the style sheet, never
+attributes.
+"""
 
 from collections.abc import Iterable, Sequence
 
@@ -26,7 +28,10 @@ def line(a: Point, b: Point, css: str) -> str:
 
 def text(at: Point, words: str, css: str = "", anchor: str = "start") -> str:
     """Words at a place."""
-    return f'<text class="{css}" x="{n(at[0])}" y="{n(at[1])}" text-anchor="{anchor}">{escape(words)}</text>'
+    return (
+        f'<text class="{css}" x="{n(at[0])}" y="{n(at[1])}"'
+        f' text-anchor="{anchor}">{escape(words)}</text>'
+    )
 
 
 def dot(at: Point, radius: float, css: str) -> str:
@@ -39,11 +44,13 @@ def rect(x: float, y: float, width: float, height: float, css: str) -> str:
     return f'<rect class="{css}" x="{n(x)}" y="{n(y)}" width="{n(width)}" height="{n(height)}"/>'
 
 
-def picture(width: float, height: float, parts: Sequence[str], title: str, css: str = "", role: str = "img") -> SafeString:
-    """A whole picture with its text alternative; a ``group`` where parts of it can be used. Every part is written by this
-    module or escaped.
+def picture(
+    width: float, height: float, parts: Sequence[str], title: str, css: str = "", role: str = "img"
+) -> SafeString:
+    """A whole picture with its text alternative; a ``group`` where parts of it can be used. Every
+    part is written by this module or escaped.
     """
     return mark_safe(  # noqa: S308
-        f'<svg class="picture {css}" viewBox="0 0 {n(width)} {n(height)}" role="{role}" aria-label="{escape(title)}"'
-        f' xmlns="http://www.w3.org/2000/svg">{"".join(parts)}</svg>'
+        f'<svg class="picture {css}" viewBox="0 0 {n(width)} {n(height)}" role="{role}"'
+        f' aria-label="{escape(title)}" xmlns="http://www.w3.org/2000/svg">{"".join(parts)}</svg>'
     )

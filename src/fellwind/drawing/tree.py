@@ -5,16 +5,17 @@ from dataclasses import dataclass
 import numpy as np
 from django.utils.safestring import SafeString
 
-from bowyery.section import Floats
-from bowyery.units import INCH, TRADE_ALLOWANCE
+from bowyery.arrays import Floats
+from bowyery.units.quantity import INCH, Units
 from fellwind.drawing import svg
 from fellwind.drawing.ruler import WIDTH, Ruler
-from fellwind.workshop.measures import Units
 
 
 @dataclass(frozen=True)
 class Bent:
-    """A bent bow: neutral axis of both limbs (2, n+1) along and across, depth, nocking point, tilt; m and rad."""
+    """A bent bow: neutral axis of both limbs (2, n+1) along and across, depth, nocking point, tilt;
+    m and rad.
+    """
 
     along: Floats
     across: Floats
@@ -24,7 +25,19 @@ class Bent:
     label: str = ""
 
 
-def _turned(bent: Bent, pivot: tuple[float, float]) -> tuple[Floats, Floats, tuple[float, float] | None]:
+@dataclass(frozen=True)
+class DrawMarks:
+    """How draws are marked: what the marks have beyond the draw to the pivot, and the draw not to
+    pull beyond, as marked (m).
+    """
+
+    beyond: float = 0.0
+    no_further: float | None = None
+
+
+def _turned(
+    bent: Bent, pivot: tuple[float, float]
+) -> tuple[Floats, Floats, tuple[float, float] | None]:
     """Turn the bow about the pivot until the line of draw is plumb."""
     c, s = np.cos(bent.tilt), np.sin(bent.tilt)
 
@@ -45,12 +58,10 @@ def tree_picture(
     wanted: list[Bent],
     pivot: tuple[float, float],
     handle: tuple[float, float, float],
-    ruler_of: Ruler,
+    on: Ruler,
     shown: Units,
     title: str,
-    no_further: float | None = None,
-    ruler: str = "pivot",
-    handle_depth: float = 0.0,
+    marks: DrawMarks | None = None,
 ) -> SafeString:
     """Draw bows as they hang on the tree.
 
@@ -59,22 +70,25 @@ def tree_picture(
         wanted: shapes drawn dashed.
         pivot: of the bow (m).
         handle: along of its lower and upper end, and its depth (m).
-        ruler_of: the ruler it hangs over.
+        on: the ruler it hangs over.
         shown: units.
         title: text alternative with the figures.
-        no_further: draw to mark, on the ruler below (m).
-        ruler: which ruler the draw marks are read on.
-        handle_depth: for the ruler to the back (m).
+        marks: how draws are read, and how far not to pull.
     """
-    states = [(_turned(b, pivot), b, "solid") for b in solid] + [(_turned(b, pivot), b, "wanted") for b in wanted]
+    states = [(_turned(b, pivot), b, "solid") for b in solid] + [
+        (_turned(b, pivot), b, "wanted") for b in wanted
+    ]
     reach = max(float(np.abs(a).max()) for (a, _, _), _, _ in states)
-    deepest = max([float(y.max()) for (_, y, _), _, _ in states] + [nk[1] for (_, _, nk), _, _ in states if nk])
-    offset = {"pivot": 0.0, "trade": TRADE_ALLOWANCE, "back": handle_depth}[ruler]
+    deepest = max(
+        [float(y.max()) for (_, y, _), _, _ in states]
+        + [nk[1] for (_, _, nk), _, _ in states if nk]
+    )
+    offset, no_further = (marks.beyond, marks.no_further) if marks else (0.0, None)
     deepest = max(deepest, pivot[1] + (no_further - offset if no_further else 0.0))
     highest = min(float(y.min()) for (_, y, _), _, _ in states)
     # on the ruler's own scale and centre, so that the eye drops from the limb to its tracks
-    scale = min(ruler_of.scale, (WIDTH - 150) / (2 * reach))
-    x0, y0 = ruler_of.centre + pivot[0] * scale, 30 - highest * scale
+    scale = min(on.scale, (WIDTH - 150) / (2 * reach))
+    x0, y0 = on.centre + pivot[0] * scale, 30 - highest * scale
 
     def at(x: float, y: float) -> svg.Point:
         return x0 + (x - pivot[0]) * scale, y0 + y * scale
@@ -110,10 +124,17 @@ def tree_picture(
         if kind == "solid":
             tips = [at(along[k2][-1], across[k2][-1]) for k2 in (1, 0)]
             middle = [at(*nock)] if nock else []
-            parts.append(svg.path([tips[0], *middle, tips[1]], "faint-string" if faint else "string"))
+            parts.append(
+                svg.path([tips[0], *middle, tips[1]], "faint-string" if faint else "string")
+            )
             if not faint and upped - lowered > 1e-3:  # a stiff grip
                 c, s = np.cos(bent.tilt), np.sin(bent.tilt)
-                grip = [(lowered, -0.5 * depth), (upped, -0.5 * depth), (upped, 0.4 * depth), (lowered, 0.4 * depth)]
+                grip = [
+                    (lowered, -0.5 * depth),
+                    (upped, -0.5 * depth),
+                    (upped, 0.4 * depth),
+                    (lowered, 0.4 * depth),
+                ]
                 corners = [
                     (
                         pivot[0] + c * (gx - pivot[0]) - s * (gy * 0.6),

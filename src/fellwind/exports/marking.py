@@ -1,96 +1,155 @@
-"""The marking table as a PDF: what to mark where, from the centre outwards."""
+"""The marking table on paper: what to mark where, from the centre outwards, and the bow drawn."""
 
-from bowyery.design import Solution
-from fellwind.exports.sheet import MARGIN, Sheet
-from fellwind.exports.template import template_of
-from fellwind.exports.written import written
-from fellwind.workshop.measures import Units
+from itertools import zip_longest
 
-COLUMNS = (0.0, 95.0, 190.0, 285.0)
+from reportlab.graphics.shapes import Drawing, Line, Polygon
+from reportlab.lib.units import mm
+from reportlab.platypus import Flowable, Table, TableStyle
+
+from bowyery.bow.layout import Mark
+from bowyery.design.solution import Solution
+from bowyery.units.quantity import METRIC, Units, World
+from fellwind.exports.paper import (
+    INK,
+    LEAST,
+    RULE,
+    gap,
+    made,
+    page_height,
+    page_width,
+    words,
+    written,
+)
+from fellwind.exports.template import Template, template_of
+
+MOST_SIZE = 19.0  # of the table's figures (points)
+_AROUND = 118 * mm  # what stands above and below the table on a page of its own
 
 
 def marking_table(
-    name: str, archer: str, found: Solution, shown: Units, paper: str, marked_in: str, fade_shape: str = "straight"
+    names: tuple[str, str],
+    found: Solution,
+    shown: Units,
+    paper: str,
+    marked_in: World,
+    fade_shape: str = "straight",
 ) -> bytes:
     """Write the marking table.
 
     Args:
-        name: of the design.
-        archer: whom it is for.
+        names: of the design, and of whom it is for.
         found: the solved design.
         shown: units for the figures above the table.
         paper: A4 or Letter.
-        marked_in: imperial or metric, the world of the marks.
+        marked_in: the world of the marks.
         fade_shape: how the fades are drawn.
     """
-    sheet = Sheet(paper, f"Marking table, {name}")
+    name, archer = names
     layout, wanted = found.layout, found.wanted
-    sheet.words(name, 18, bold=True)
-    sheet.words(f"Marking table for {archer}. {found.wood.name}, {shown.length(layout.length)} from nock to nock.", 10)
-    sheet.words(
-        f"Wanted {shown.fine_weight(wanted.weight)} at {shown.length(wanted.draw)} to the grip; these marks come to"
-        f" {shown.fine_weight(found.weight)}. Brace {shown.length(wanted.brace_height)}.",
-        10,
-    )
-    sheet.words(
-        f"Greatest strain {found.strain * 100:.2f} %, this wood lasts at {found.wood.working_strain * 100:.2f} %."
-        f" Section: {layout.shape.name}. Handle {shown.length(layout.handle)}, fades {shown.length(layout.fade)}.",
-        10,
-    )
-    if layout.second is not None:
-        second = layout.second
-        sheet.words(
-            f"Back-bow {shown.length(second.length)} from end to end, {shown.length(second.width)} wide at the grip,"
-            f" {shown.length(second.tip_width)} at the ends; {shown.thickness(second.depth[0])} thick at the grip,"
-            f" {shown.thickness(second.depth[1])} at the ends. Cables {shown.fine_weight(second.tension)} before stringing.",
-            10,
+    story: list[Flowable | Drawing] = [
+        words(name, 24, bold=True),
+        words(
+            f"For {archer}. {found.wood.name}, {shown.length(layout.length)} from nock to nock,"
+            f" section {layout.shape.name}.",
+            space=4,
+        ),
+        words(
+            f"Wanted {shown.fine_weight(wanted.weight)} at {shown.length(wanted.draw)} to the grip;"
+            f" these marks come to {shown.fine_weight(found.weight)}."
+            f" Brace {shown.length(wanted.brace_height)}.",
+        ),
+        words(
+            f"Handle {shown.length(layout.handle)}, fades {shown.length(layout.fade)}. Greatest"
+            f" strain {found.strain * 100:.2f} %, this wood lasts at"
+            f" {found.wood.working_strain * 100:.2f} %.",
+        ),
+    ]
+    if layout.back_bow is not None:
+        back = layout.back_bow
+        story.append(
+            words(
+                f"Back-bow {shown.length(back.length)} from end to end, {shown.length(back.width)}"
+                f" wide at the grip, {shown.length(back.tip_width)} at the ends;"
+                f" {shown.thickness(back.depth[0])} thick at the grip,"
+                f" {shown.thickness(back.depth[1])} at the ends. Cables"
+                f" {shown.fine_weight(back.tension)} before stringing.",
+            )
         )
-    unit = "mm" if marked_in == "metric" else "inches"
-    for side in ("upper", "lower"):
-        sheet.y -= 8
-        sheet.words(f"{side.capitalize()} limb, {unit}, from the bow's centre", 12, bold=True)
-        sheet.rule(3)
-        sheet.y -= 12
-        for x, head in zip(COLUMNS, ("from centre", "width", "thickness", "what"), strict=True):
-            sheet.words(head, 9, bold=True, x=x, drop=0)
-        rows = [m for m in found.marks if m.limb == side]
-        for index, mark in enumerate(rows):
-            sheet.y -= 13.5
-            what = "end of fade, bending starts" if index == 0 else ("string nock" if index == len(rows) - 1 else "")
-            for x, cell in zip(COLUMNS, (*written(mark, marked_in), what), strict=True):
-                sheet.words(cell, 10.5, x=x, drop=0)
-        sheet.rule(6)
-    _drawing(sheet, found, marked_in, fade_shape)
-    sheet.y -= 6
-    sheet.words("Leave the thickness full by a shaving or two until tillering; leave knots proud. Both edges alike.", 9)
-    sheet.words("Saw, axe and drawknife: cut away from hand and body. Dust: mask and extraction.", 9)
-    if found.wood.caution:
-        sheet.words(found.wood.caution, 9, bold=True)
-    return sheet.finish()
-
-
-def _drawing(sheet: Sheet, found: Solution, marked_in: str, fade_shape: str) -> None:
-    """The bow from the back and from the side, as wide as the sheet; widths and depths drawn twice as large as lengths."""
     shape = template_of(found, marked_in, fade_shape)
+    story += [
+        gap(6),
+        _drawing(shape, page_width(paper)),
+        words("Lower limb left, back upwards; widths and depths three times as large.", 10),
+        gap(6),
+        _table(found, paper, marked_in),
+        words("Leave the thickness full by a shaving or two until tillering; leave knots proud."
+              " Both edges alike.", space=8),
+        words("Saw, axe and drawknife: cut away from hand and body. Dust: mask and extraction."),
+    ]  # fmt: skip
+    if found.wood.caution:
+        story.append(words(found.wood.caution, bold=True))
+    return made(story, paper, f"Marking table, {name}", f"{name} for {archer}")
+
+
+def _cells(mark: Mark | None, marked_in: World, size: float) -> list[Flowable | str]:
+    if mark is None:
+        return ["", "", ""]
+    place, width, thickness = written(mark, marked_in)
+    return [
+        words(place, size, bold=True),
+        words(width, size, align=2),
+        words(thickness, size, align=2),
+    ]
+
+
+def _table(found: Solution, paper: str, marked_in: World) -> Table:
+    """Both limbs side by side, as large as the sheet allows; more marks go on to the next page."""
+    upper, lower = ([m for m in found.marks if m.limb == side] for side in ("upper", "lower"))
+    rows = max(len(upper), len(lower))
+    size = min(MOST_SIZE, max(LEAST, (page_height(paper) - _AROUND) / (rows + 3) / 1.75))
+    unit = "mm" if marked_in == METRIC else "inches"
+    heads = [words(f"from centre, {unit}"), words("width", align=2), words("thick", align=2)]
+    titles = [words(f"{side} limb", LEAST + 3, bold=True) for side in ("Upper", "Lower")]
+    table: list[list[Flowable | str]] = [
+        [titles[0], "", "", "", titles[1], "", ""],
+        [*heads, "", *heads],
+    ]
+    for one, other in zip_longest(upper, lower):
+        table.append([*_cells(one, marked_in, size), "", *_cells(other, marked_in, size)])
+    whole = page_width(paper)
+    wide = [0.19 * whole, 0.13 * whole, 0.13 * whole]
+    style = TableStyle(
+        [
+            ("VALIGN", (0, 0), (-1, -1), "MIDDLE"),
+            ("TOPPADDING", (0, 0), (-1, -1), 0.18 * size),
+            ("BOTTOMPADDING", (0, 0), (-1, -1), 0.22 * size),
+            ("LEFTPADDING", (0, 0), (-1, -1), 0),
+            ("RIGHTPADDING", (0, 0), (-1, -1), 2),
+            ("LINEBELOW", (0, 1), (2, -1), 0.5, RULE),
+            ("LINEBELOW", (4, 1), (6, -1), 0.5, RULE),
+            ("SPAN", (0, 0), (2, 0)),
+            ("SPAN", (4, 0), (6, 0)),
+        ]
+    )
+    return Table(table, [*wide, 0.1 * whole, *wide], repeatRows=2, style=style, hAlign="LEFT")
+
+
+def _drawing(shape: Template, width: float) -> Drawing:
+    """The bow from the back and from the side, as wide as the sheet."""
     low, high = shape.reach
-    scale = sheet.width / (high - low)
-    left = MARGIN - low * scale
+    scale, deep = width / (high - low), 3.0
+    half = float(shape.width.max()) / 2 * deep * scale
+    side = float(shape.depth.max()) * deep * scale
+    tall = 2 * half + 10 + side
+    picture = Drawing(width, tall)
 
-    def draw(points: list[tuple[float, float]], y: float) -> None:
-        line = sheet.canvas.beginPath()
-        for k, (x, v) in enumerate(points):
-            (line.lineTo if k else line.moveTo)(left + x * scale, y + 2 * v * scale)
-        line.close()
-        sheet.canvas.drawPath(line)
+    def outline(points: list[tuple[float, float]], middle: float) -> Polygon:
+        flat = [v for x, y in points for v in ((x - low) * scale, middle + y * deep * scale)]
+        return Polygon(flat, strokeColor=INK, strokeWidth=0.8, fillColor=None)
 
-    sheet.canvas.setLineWidth(0.6)
-    half = float(shape.width.max()) * scale
-    sheet.y -= half + 8
-    draw(shape.outline(), sheet.y)
-    sheet.canvas.setDash(5, 3)
-    sheet.canvas.line(left + low * scale, sheet.y, left + high * scale, sheet.y)
-    sheet.canvas.setDash()
-    sheet.y -= half + 8
-    draw(shape.side(), sheet.y)
-    sheet.y -= 2 * float(shape.depth.max()) * scale + 2
-    sheet.words("Lower limb left, back upwards; widths and depths twice as large as lengths.", 8)
+    picture.add(outline(shape.outline(), tall - half))
+    centre = Line(0, tall - half, width, tall - half, strokeColor=INK, strokeWidth=0.4)
+    centre.strokeDashArray = [5, 3]
+    picture.add(centre)
+    picture.add(outline(shape.side(), side))
+    return picture

@@ -1,22 +1,25 @@
-"""Full-size templates of a bow: PDF in pages that join, SVG and DXF at 1:1 in millimetres, CSV of the marks."""
+"""Full-size templates of a bow: PDF in pages that join, SVG and DXF at 1:1 in millimetres, CSV of
+the marks.
+"""
 
 import csv
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
+from html import escape
 from io import BytesIO, StringIO
 
-import ezdxf
 import numpy as np
 from ezdxf import units as dxf_units
+from ezdxf.filemanagement import new as new_drawing
 from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
+from reportlab.platypus import BaseDocTemplate, Flowable, Frame, PageTemplate
 
-from bowyery.design import Solution
-from bowyery.section import Floats
-from bowyery.units import INCH
-from fellwind.exports.sheet import PAPERS, plain
-from fellwind.exports.written import written
+from bowyery.arrays import Floats
+from bowyery.design.solution import Solution
+from bowyery.units.quantity import INCH, World
+from fellwind.exports.paper import PAPERS, draw_words, words, written
 
 EDGE, OVERLAP = 10.0, 15.0  # mm: margin of the page, and how far two pages share the bow
 CHECK = 100.0  # mm, length of the bar to lay a ruler on
@@ -24,7 +27,8 @@ CHECK = 100.0  # mm, length of the bar to lay a ruler on
 
 @dataclass(frozen=True)
 class Template:
-    """A bow from the back and from the side, in mm on its own ruler: 0 at the centre, upper limb positive.
+    """A bow from the back and from the side, in mm on its own ruler: 0 at the centre, upper limb
+    positive.
 
     Attributes:
         at: places.
@@ -63,8 +67,10 @@ FADE_SHAPES: dict[str, Callable[[float], float]] = {
 }
 
 
-def template_of(found: Solution, marked_in: str, fade_shape: str = "straight") -> Template:
-    """The lines that are cut to: limbs from mark to mark, the fades in their shape, the handle between them."""
+def template_of(found: Solution, marked_in: World, fade_shape: str = "straight") -> Template:
+    """The lines that are cut to: limbs from mark to mark, the fades in their shape, the handle
+    between them.
+    """
     layout, rows = found.layout, []
     for side, sign in (("lower", -1.0), ("upper", 1.0)):
         marks = [m for m in found.marks if m.limb == side]
@@ -78,28 +84,36 @@ def template_of(found: Solution, marked_in: str, fade_shape: str = "straight") -
             at = sign * root.from_centre + share * (end - sign * root.from_centre)
             deep = root.thickness + gone * (layout.handle_depth - root.thickness)
             rows.append((at, root.width + gone * (layout.grip_width - root.width), deep))
-    at, width, depth = (np.array(column) * 1000 for column in zip(*sorted(rows), strict=True))
-    words = [
-        ((1.0 if m.limb == "upper" else -1.0) * m.from_centre * 1000, " x ".join(written(m, marked_in)[1:])) for m in found.marks
+    places, width, depth = 1000 * np.array(sorted(rows)).T
+    sizes = [
+        (
+            (1.0 if m.limb == "upper" else -1.0) * m.from_centre * 1000,
+            " x ".join(written(m, marked_in)[1:]),
+        )
+        for m in found.marks
     ]
-    return Template(at, width, depth, tuple(sorted(words)))
+    return Template(places, width, depth, tuple(sorted(sizes)))
 
 
 def dxf(shape: Template, name: str) -> bytes:
-    """Outline, side view and centre line as closed polylines in millimetres, each on a layer of its own."""
-    document = ezdxf.new("R2010", setup=True)
+    """Outline, side view and centre line as closed polylines in millimetres, each on a layer of its
+    own.
+    """
+    document = new_drawing("R2010", setup=True)
     document.units = dxf_units.MM
     space = document.modelspace()
     for layer in ("OUTLINE", "SIDE", "CENTRE", "MARKS"):
         document.layers.add(layer)
     drop = float(shape.width.max()) / 2 + 30
     space.add_lwpolyline(shape.outline(), close=True, dxfattribs={"layer": "OUTLINE"})
-    space.add_lwpolyline([(x, y - drop) for x, y in shape.side()], close=True, dxfattribs={"layer": "SIDE"})
+    space.add_lwpolyline(
+        [(x, y - drop) for x, y in shape.side()], close=True, dxfattribs={"layer": "SIDE"}
+    )
     low, high = shape.reach
     space.add_line((low - 10, 0), (high + 10, 0), dxfattribs={"layer": "CENTRE"})
-    for at, words in ((0.0, plain(name)), *shape.marks):
+    for at, said in ((0.0, name), *shape.marks):
         space.add_line((at, -4), (at, 4), dxfattribs={"layer": "MARKS"})
-        space.add_text(words, height=3, dxfattribs={"layer": "MARKS"}).set_placement((at + 1, 5))
+        space.add_text(said, height=3, dxfattribs={"layer": "MARKS"}).set_placement((at + 1, 5))
     text = StringIO()
     document.write(text)
     return text.getvalue().encode("utf-8")
@@ -118,18 +132,18 @@ def svg(shape: Template, name: str) -> str:
     line = 'fill="none" stroke="#000" stroke-width="0.2"'
     marks = "".join(
         f'<path d="M{at:.3f} {middle - 4:.3f}V{middle + 4:.3f}" {line}/>'
-        f'<text x="{at + 1:.3f}" y="{middle - 5:.3f}" font-size="3">{plain(words)}</text>'
-        for at, words in shape.marks
+        f'<text x="{at + 1:.3f}" y="{middle - 5:.3f}" font-size="3">{escape(said)}</text>'
+        for at, said in shape.marks
     )
-    title = plain(name).replace("&", "&amp;").replace("<", "&lt;")
+    title = escape(name)
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{width:.3f}mm" height="{height:.3f}mm"'
-        f' viewBox="{left:.3f} 0 {width:.3f} {height:.3f}"><title>{title}</title>'
-        f'<path id="outline" d="{path(shape.outline(), middle)}" {line}/>'
-        f'<path id="side" d="{path(shape.side(), below)}" {line}/>'
-        f'<path id="centre" d="M{low - 10:.3f} {middle:.3f}H{high + 10:.3f}" {line} stroke-dasharray="6 2 1 2"/>{marks}'
-        f'<path id="check" d="M{low:.3f} {height - 8:.3f}h{CHECK:.3f}" {line}/>'
-        f'<text x="{low:.3f}" y="{height - 10:.3f}" font-size="3">this line is {CHECK:.0f} mm long</text></svg>'
+        f' viewBox="{left:.3f} 0 {width:.3f} {height:.3f}"><title>{title}</title><path id="outline"'
+        f' d="{path(shape.outline(), middle)}" {line}/><path id="side"'
+        f' d="{path(shape.side(), below)}" {line}/><path id="centre" d="M{low - 10:.3f}'
+        f' {middle:.3f}H{high + 10:.3f}" {line} stroke-dasharray="6 2 1 2"/>{marks}<path id="check"'
+        f' d="M{low:.3f} {height - 8:.3f}h{CHECK:.3f}" {line}/><text x="{low:.3f}"'
+        f' y="{height - 10:.3f}" font-size="3">this line is {CHECK:.0f} mm long</text></svg>'
     )
 
 
@@ -137,10 +151,22 @@ def marks_csv(found: Solution) -> str:
     """The marking table in millimetres, and in inches beside."""
     file = StringIO()
     out = csv.writer(file)
-    out.writerow(["limb", "from_centre_mm", "width_mm", "thickness_mm", "from_centre_in", "width_in", "thickness_in"])
+    out.writerow(
+        [
+            "limb",
+            "from_centre_mm",
+            "width_mm",
+            "thickness_mm",
+            "from_centre_in",
+            "width_in",
+            "thickness_in",
+        ]
+    )
     for mark in found.marks:
         sizes = (mark.from_centre, mark.width, mark.thickness)
-        out.writerow([mark.limb, *(f"{s * 1000:.2f}" for s in sizes), *(f"{s / INCH:.4f}" for s in sizes)])
+        out.writerow(
+            [mark.limb, *(f"{s * 1000:.2f}" for s in sizes), *(f"{s / INCH:.4f}" for s in sizes)]
+        )
     return file.getvalue()
 
 
@@ -156,47 +182,82 @@ def tiles(shape: Template, paper: str) -> list[tuple[float, float]]:
         start += long - OVERLAP
 
 
-def template_pdf(shape: Template, name: str, archer: str, paper: str) -> bytes:
-    """Outline and side view at full size on pages that are laid over each other at the crosses and taped."""
-    file = BytesIO()
-    size = tuple(sorted(PAPERS[paper], reverse=True))
-    canvas = Canvas(file, pagesize=size)
-    canvas.setTitle(plain(f"Template, {name}"))
-    canvas.setAuthor("Fellwind")
-    pages = tiles(shape, paper)
-    high = size[1] / mm
-    middle, back = high - 28 - float(shape.width.max()) / 2, high - 62 - float(shape.width.max())
-    for number, (start, end) in enumerate(pages, 1):
+class _Tile(Flowable):  # type: ignore[misc]  # its package has no types
+    """One page of the bow at full size, with its lettered crosses and a bar to lay a ruler on."""
+
+    def __init__(
+        self, shape: Template, said: str, size: tuple[float, float], page: "_Page"
+    ) -> None:
+        super().__init__()
+        self.shape, self.said, self.page = shape, said, page
+        self.width, self.height = size
+
+    def wrap(self, wide: float, high: float) -> tuple[float, float]:
+        """It takes the whole page."""
+        return self.width, self.height
+
+    def draw(self) -> None:
+        """Draw it, in millimetres from the page's corner."""
+        canvas, shape, page = self.canv, self.shape, self.page
+        high = self.height / mm
+        middle = high - 28 - float(shape.width.max()) / 2
+        back = high - 62 - float(shape.width.max())
         canvas.saveState()
         canvas.setLineWidth(0.3)
         window = canvas.beginPath()
-        window.rect(EDGE * mm, 0, (end - start) * mm, size[1])
+        window.rect(EDGE * mm, 0, (page.end - page.start) * mm, self.height)
         canvas.clipPath(window, stroke=0)
-        shift = EDGE - start
+        shift = EDGE - page.start
         _draw(canvas, shape.outline(), shift, middle)
         _draw(canvas, shape.side(), shift, back)
         canvas.setDash(6, 3)
-        canvas.line((shape.reach[0] + shift) * mm, middle * mm, (shape.reach[1] + shift) * mm, middle * mm)
+        low, far = ((reach + shift) * mm for reach in shape.reach)
+        canvas.line(low, middle * mm, far, middle * mm)
         canvas.setDash()
-        canvas.setFont("Helvetica", 7)
-        for at, words in (*shape.marks, (0.0, "centre")):
+        for at, said in (*shape.marks, (0.0, "centre")):
             x = (at + shift) * mm
             canvas.line(x, (middle - 3) * mm, x, (middle + 3) * mm)
-            canvas.drawString(x + 1, (middle + 4) * mm, plain(words))
+            draw_words(canvas, x + 1, (middle + 4) * mm, said, 12)
         canvas.restoreState()
-        _joins(canvas, number, len(pages), (start, end), middle)
-        canvas.setFont("Helvetica", 9)
-        canvas.drawString(
-            EDGE * mm,
-            16 * mm,
-            plain(f"{name} for {archer}. Page {number} of {len(pages)}, full size: print at 100 %, not fitted."),
-        )
+        _joins(canvas, page, middle)
+        draw_words(canvas, EDGE * mm, 16 * mm, self.said, 12)
         canvas.line(EDGE * mm, 11 * mm, (EDGE + CHECK) * mm, 11 * mm)
         for x in (EDGE, EDGE + CHECK):
             canvas.line(x * mm, 9.5 * mm, x * mm, 12.5 * mm)
-        canvas.drawString((EDGE + CHECK + 4) * mm, 9.8 * mm, f"lay a ruler here: {CHECK:.0f} mm, or 3.94 in")
-        canvas.showPage()
-    canvas.save()
+        rule = f"lay a ruler here: {CHECK:.0f} mm, or 3.94 in"
+        draw_words(canvas, (EDGE + CHECK + 4) * mm, 9.6 * mm, rule, 12)
+
+
+@dataclass(frozen=True)
+class _Page:
+    """Which page of how many, and where on the bow it begins and ends (mm)."""
+
+    number: int
+    count: int
+    start: float
+    end: float
+
+
+def template_pdf(shape: Template, name: str, archer: str, paper: str) -> bytes:
+    """Outline and side view at full size on pages that are laid over each other at the crosses and
+    taped.
+    """
+    file = BytesIO()
+    short, long = sorted(PAPERS[paper])
+    size = (long, short)
+    rows = tiles(shape, paper)
+    frame = Frame(0, 0, *size, 0, 0, 0, 0)
+    document = BaseDocTemplate(
+        file, pagesize=size, title=f"Template, {name}", author="Fellwind",
+        pageTemplates=[PageTemplate("tile", [frame])],
+    )  # fmt: skip
+    story = []
+    for number, (start, end) in enumerate(rows, 1):
+        said = f"{name} for {archer}. Page {number} of {len(rows)}, full size: print at 100 %, not"
+        page = _Page(number, len(rows), start, end)
+        story.append(_Tile(shape, f"{said} fitted.", size, page))
+    words("")  # the type is registered with the first words
+    document.build(story)
     return file.getvalue()
 
 
@@ -208,13 +269,12 @@ def _draw(canvas: Canvas, points: list[tuple[float, float]], shift: float, y: fl
     canvas.drawPath(line)
 
 
-def _joins(canvas: Canvas, number: int, count: int, page: tuple[float, float], middle: float) -> None:
+def _joins(canvas: Canvas, page: _Page, middle: float) -> None:
     """Crosses in the middle of what two pages share, named alike on both."""
-    canvas.setFont("Helvetica-Bold", 9)
-    width = page[1] - page[0]
+    width, number = page.end - page.start, page.number
     for there, x, letter in (
         (number > 1, OVERLAP / 2, chr(63 + number)),
-        (number < count, width - OVERLAP / 2, chr(64 + number)),
+        (number < page.count, width - OVERLAP / 2, chr(64 + number)),
     ):
         if not there:
             continue
@@ -222,4 +282,4 @@ def _joins(canvas: Canvas, number: int, count: int, page: tuple[float, float], m
             at, up = (EDGE + x) * mm, y * mm
             canvas.line(at - 8, up, at + 8, up)
             canvas.line(at, up - 8, at, up + 8)
-            canvas.drawString(at + 3, up + 3, letter)
+            draw_words(canvas, at + 3, up + 3, letter, 12, bold=True)

@@ -3,18 +3,26 @@
 from django.db import models
 from django.utils import timezone
 
-from bowyery.strings import KINDS
+from bowyery.strings.plan import KINDS
 from fellwind.builds.models import Build
 
 
 class BowString(models.Model):
-    """A bowstring: its plan's inputs, and what was measured on the finished string (SI with text)."""
+    """A bowstring: its plan's inputs, and what was measured on the finished string (SI with
+    text).
+    """
 
     build = models.ForeignKey(Build, on_delete=models.CASCADE, related_name="bowstrings")
-    role = models.CharField(max_length=10, choices=[("working", "working string"), ("spare", "its spare")], default="working")
-    kind = models.CharField(max_length=30, choices=[(k, k) for k in KINDS], default=KINDS[0])
+    role = models.CharField(
+        max_length=10,
+        choices=[("working", "working string"), ("spare", "its spare")],
+        default="working",
+    )
+    kind = models.CharField(max_length=30, default=KINDS[0])
     fibre = models.CharField(max_length=40)
-    strands = models.PositiveIntegerField(null=True, blank=True, help_text="the maker's own number, or none")
+    strands = models.PositiveIntegerField(
+        null=True, blank=True, help_text="the maker's own number, or none"
+    )
     brace_height = models.FloatField(help_text="m, wanted")
     measured_length = models.FloatField(null=True, blank=True)
     measured_length_text = models.CharField(max_length=40, blank=True)

@@ -2,8 +2,23 @@
 // the browser and is sent when the server answers again.
 
 const STORE = "fellwind-unsent";
-const waiting = () => JSON.parse(localStorage.getItem(STORE) ?? "[]");
-const keep = (rows) => localStorage.setItem(STORE, JSON.stringify(rows));
+const box = document.getElementById("unsent");
+
+// Every entry that is not in the log yet: {key, action, about, body, labels, said, refused}. One that the shop
+// refused stays, with the shop's sentence, until it is mended or thrown away.
+function entries() {
+  const text = localStorage.getItem(STORE);
+  try {
+    return JSON.parse(text ?? "[]").map((row, k) => ({ key: `old-${k}`, labels: [], ...row }));
+  } catch {
+    localStorage.setItem(`${STORE}-damaged`, text);
+    localStorage.removeItem(STORE);
+    return [];
+  }
+}
+const store = (rows) => localStorage.setItem(STORE, JSON.stringify(rows));
+// Another tab may have written meanwhile: only the one entry is changed.
+const change = (key, to) => store(entries().flatMap((row) => (row.key !== key ? [row] : to ? [{ ...row, ...to }] : [])));
 
 function freshId() {
   if (crypto.randomUUID) return crypto.randomUUID();
@@ -21,27 +36,117 @@ function giveIds(root) {
   }
 }
 
-function tell() {
-  const box = document.getElementById("unsent");
-  const count = waiting().length;
-  if (!box) return;
-  box.hidden = count === 0;
-  box.textContent = `${count} ${count === 1 ? "entry waits" : "entries wait"} here to be sent; nothing is lost. It goes as soon as the shop answers.`;
+// A label with its unit after a comma.
+function saidOf(label) {
+  const unit = label?.querySelector(".unit")?.textContent.trim();
+  const whole = (label?.textContent ?? "").replace(/\s+/g, " ").trim();
+  return unit ? `${whole.slice(0, -unit.length).trim()}, ${unit}` : whole;
 }
 
-async function flush() {
-  const rows = waiting();
-  if (rows.length === 0) return;
-  const left = [];
-  for (const row of rows) {
-    try {
-      const answer = await fetch(row.action, { method: "POST", body: new URLSearchParams(row.body), headers: { "X-CSRFToken": document.body.dataset.csrf } });
-      if (!answer.ok && answer.status !== 422) left.push(row);
-    } catch { left.push(row); }
+// What a form asks, so that an entry can be mended on any page.
+function labelsOf(form) {
+  const rows = [];
+  for (const field of form.elements) {
+    const shown = field.name && field.type !== "hidden" && !["submit", "button", "radio", "checkbox"].includes(field.type);
+    if (field.name === "line") rows.push({ name: "line", label: "Pencil line" });
+    else if (shown) {
+      const label = saidOf(field.labels?.[0]) || field.name;
+      const options = field.matches("select") ? [...field.options].map((o) => [o.value, o.text]) : undefined;
+      rows.push({ name: field.name, label, options });
+    }
   }
-  keep(left);
+  return rows;
+}
+
+function made(tag, more = {}, ...inside) {
+  const one = Object.assign(document.createElement(tag), more);
+  one.append(...inside);
+  return one;
+}
+
+function mending(row) {
+  const body = new URLSearchParams(row.body);
+  const form = made("form", { className: "mend" });
+  if (row.about) form.append(made("p", { className: "muted" }, row.about));
+  form.append(made("p", { className: "error" }, row.said));
+  const fields = made("div", { className: "fields" });
+  for (const { name, label, options } of row.labels) {
+    const id = `mend-${row.key}-${name}`;
+    const field = options ? made("select", { className: "form-select" }) : made("input", { className: "form-control", type: "text", autocomplete: "off" });
+    for (const [value, text] of options ?? []) field.append(made("option", { value }, text));
+    Object.assign(field, { id, name, value: body.get(name) ?? "" });
+    fields.append(made("div", { className: "field" }, made("label", { htmlFor: id }, label), field));
+  }
+  const away = made("button", { type: "button", className: "act" }, "Throw it away");
+  away.addEventListener("click", () => {
+    if (away.dataset.sure) { change(row.key); tell(); } else { away.dataset.sure = "1"; away.textContent = "Throw it away for good"; }
+  });
+  form.append(fields, made("button", { className: "act main" }, "Send it again"), " ", away);
+  form.addEventListener("submit", (event) => {
+    event.preventDefault();
+    for (const field of form.querySelectorAll("[name]")) body.set(field.name, field.value);
+    change(row.key, { body: body.toString(), refused: false, said: "" });
+    flush();
+  });
+  return form;
+}
+
+function tell() {
+  if (!box) return;
+  const rows = entries(), wait = rows.filter((row) => !row.refused), refused = rows.filter((row) => row.refused);
+  box.hidden = rows.length === 0;
+  box.replaceChildren();
+  if (wait.length) {
+    const count = `${wait.length} ${wait.length === 1 ? "entry waits" : "entries wait"}`;
+    const why = wait.find((row) => row.said)?.said ?? "It goes as soon as the shop answers.";
+    box.append(made("p", {}, `${count} here to be sent; nothing is lost. ${why}`));
+  }
+  if (refused.length) {
+    const count = refused.length === 1 ? "An entry" : `${refused.length} entries`;
+    box.append(made("p", {}, made("strong", {}, `${count} could not be taken as written. Mend it here; until then it is not in the log.`)), ...refused.map(mending));
+  }
+}
+
+// The shop's own sentences in the page it answered with.
+async function sentences(answer) {
+  const page = new DOMParser().parseFromString(await answer.text(), "text/html");
+  const found = [...page.querySelectorAll(".error, .notice.error")].map((one) => {
+    const label = saidOf(one.closest(".field")?.querySelector("label"));
+    return `${label ? `${label}: ` : ""}${one.textContent}`.replace(/\s+/g, " ").trim();
+  });
+  return found.join(" ") || page.querySelector("main h1")?.textContent.trim() || `The shop answered ${answer.status}.`;
+}
+
+async function send(row) {
+  let answer;
+  try {
+    const body = new URLSearchParams(row.body);
+    answer = await fetch(row.action, { method: "POST", body, headers: { "X-CSRFToken": document.body.dataset.csrf } });
+  } catch {
+    return false;
+  }
+  if (answer.redirected && new URL(answer.url).pathname.startsWith("/login")) {
+    change(row.key, { said: "Sign in, and it goes." });
+  } else if (answer.ok) {
+    change(row.key);
+    return true;
+  } else if (answer.status < 500) {
+    change(row.key, { refused: true, said: await sentences(answer) });
+  }
+  return false;
+}
+
+let sending = false;
+
+async function flush() {
+  if (sending) return;
+  sending = true;
+  let went = false;
+  for (const row of entries().filter((one) => !one.refused)) went = (await send(row)) || went;
+  sending = false;
   tell();
-  if (left.length === 0) location.reload();
+  const half = [...document.querySelectorAll("main :is(input:not([type=hidden]), textarea)")].some((field) => field.value !== field.defaultValue);
+  if (went && !half && entries().length === 0) location.reload();
 }
 
 document.addEventListener("submit", async (event) => {
@@ -55,11 +160,13 @@ document.addEventListener("submit", async (event) => {
     await fetch(document.querySelector("link[rel=icon]").href, { method: "HEAD", cache: "no-store" });
   } catch {
     body.delete("csrfmiddlewaretoken");
-    keep([...waiting(), { action, body: body.toString() }]);
+    const about = document.querySelector("main h1")?.textContent.replace(/\s+/g, " ").trim();
+    store([...entries(), { key: freshId(), action, about, body: body.toString(), labels: labelsOf(form) }]);
     tell();
     delete form.dataset.sending;
     form.reset();
-    for (const field of form.querySelectorAll("input[name$=client_id]")) field.value = freshId();
+    // what is written next on this page is another entry
+    for (const field of form.querySelectorAll("input[name$=client_id], input[name=form_id]")) field.value = freshId();
     return;
   }
   form.submit();
@@ -70,4 +177,4 @@ window.addEventListener("online", flush);
 giveIds(document);
 tell();
 flush();
-if (waiting().length) setInterval(flush, 15000);
+setInterval(() => { if (entries().some((row) => !row.refused)) flush(); }, 15000);

@@ -29,7 +29,7 @@ document.addEventListener("keydown", (event) => {
     pencil.focus();
     return;
   }
-  const stages = document.querySelectorAll(".stage-knots a");
+  const stages = document.querySelectorAll(".stage-progress a");
   const digit = "12345678".indexOf(event.key);
   const target = digit >= 0 && event.key !== "" ? stages[digit] : document.querySelector(`[data-key="${CSS.escape(event.key)}"]`);
   if (!target) return;

@@ -1,0 +1,25 @@
+"""The room of builds."""
+
+from django.apps import AppConfig
+
+from fellwind.kit.rooms import Room
+
+
+class BuildsConfig(AppConfig):
+    name = "fellwind.builds"
+    room = Room(
+        key="builds",
+        title="Builds",
+        address={"builds/": "fellwind.builds.urls"},
+        home="builds:list",
+        order=30,
+        part="bench",
+        stages=dict.fromkeys(
+            ("wood", "lay-out", "rough", "back", "finish", "proof"), "builds:stage"
+        ),
+        today="fellwind.builds.today:parts",
+        acts="fellwind.builds.today:acts",
+        demo="fellwind.builds.demo:load",
+        pages="fellwind.builds.demo:pages",
+        gives={"proved shots": "fellwind.builds.proof:proved_shots"},
+    )

@@ -1,0 +1,167 @@
+"""The demo workshop's builds with their stages, notes, waits and a proof; the room's screens."""
+
+from datetime import timedelta
+from typing import Any
+from uuid import uuid4
+
+import numpy as np
+from django.urls import reverse
+
+from bowyery.tiller import pencil
+from bowyery.units.quantity import GRAIN, IMPERIAL, INCH, POUND_FORCE, POUND_MASS
+from fellwind.builds import log
+from fellwind.builds.models import STAGES, Build, Entry, Measure, Wait
+from fellwind.designs.models import Design
+from fellwind.designs.services import solution
+from fellwind.kit.demo import DemoShop
+from fellwind.people.demo import maker
+
+OUNCE, FOOT = POUND_MASS / 16, 0.3048
+
+
+class DemoLog:
+    """Writes into builds as a maker would have, some days ago."""
+
+    def __init__(self, demo: DemoShop) -> None:
+        self.demo, self.maker = demo, maker()
+
+    def build(self, number: int, stage: str, days: list[float], **extra: Any) -> Build:
+        """A build of the design from its stave, whose stages were reached these days ago."""
+        design = Design.objects.get(stave__number=number)
+        build = Build.objects.create(
+            number=number,
+            name=design.name,
+            design=design,
+            stave=design.stave,
+            stage=stage,
+            started=self.demo.ago(days[0]),
+            **extra,
+        )
+        reached = STAGES[: STAGES.index(stage) + 1]
+        for index, (name, day) in enumerate(zip(reached, days, strict=True)):
+            text = "Build started" if index == 0 else f"On to {name}"
+            at = self.demo.ago(day)
+            Entry.objects.create(
+                build=build, kind="stage", stage=name, text=text, at=at, by=self.maker
+            )
+        return build
+
+    def line(self, build: Build, stage: str, days: float, hour: int, text: str) -> Entry:
+        """A pencil line written some days ago, kept as the bench keeps it."""
+        now, build.stage = build.stage, stage
+        statements = pencil.parse(text, IMPERIAL, log.tree_of(build))
+        entry, _ = log.keep(build, text, statements, IMPERIAL, self.maker, uuid4())
+        build.stage = now
+        Entry.objects.filter(pk=entry.pk).update(at=self.demo.ago(days, hour))
+        return entry
+
+    def ticks(self, build: Build, stage: str, days: float, hour: int, *items: str) -> None:
+        """Items of a stage's list, seen to."""
+        at = self.demo.ago(days, hour)
+        for item in items:
+            Entry.objects.create(
+                build=build, kind="tick", stage=stage, text=item, at=at, by=self.maker
+            )
+
+    def rests(
+        self, build: Build, what: str, since: tuple[int, int], days: float, hour: int
+    ) -> None:
+        """A wait begun some days ago that ends some days from now."""
+        until = (self.demo.now + timedelta(days=days)).replace(hour=hour, minute=0)
+        since_then = self.demo.ago(*since)
+        Wait.objects.create(build=build, what=what, since=since_then, until=until)
+
+
+def load(demo: DemoShop) -> None:
+    """Six builds at different stages; what was read at the tiller is the tiller's to load."""
+    desk = DemoLog(demo)
+    elm = desk.build(14, "tiller", [21, 20, 18, 12, 11])
+    wood = ("wood-ends", "wood-length", "wood-grain", "wood-back", "wood-moisture")
+    desk.ticks(elm, "wood", 20, 15, *wood)
+    floor = ("sides", "left-on", "fades", "knots", "floor-upper", "floor-lower", "floor-look")
+    desk.ticks(elm, "rough", 13, 16, *floor)
+    desk.line(elm, "lay-out", 19, 11, "50 min, note centre line followed round the pin knot")
+    sides = "1 h 45 min, note sides to the line, belly down with the drawknife"
+    desk.line(elm, "rough", 16, 16, sides)
+    desk.line(elm, "rough", 13, 10, "40 min, note both limbs bend on the floor")
+    rowan = desk.build(13, "proof", [60, 59, 56, 50, 48, 30, 27, 9], school="D")
+    chased = "3 h 10 min, note chased nothing, the back is as it grew"
+    desk.line(rowan, "rough", 55, 12, chased)
+    coats = "2 h 30 min, note four grits and three coats of oil, rags flat on the quay"
+    desk.line(rowan, "finish", 20, 18, coats)
+    _prove(desk, rowan)
+    ash = desk.build(17, "back", [9, 9, 7, 3], beginner=True)
+    desk.line(ash, "rough", 6, 13, "2 h 30 min, note sides and belly down, floor tiller even")
+    flax = "1 h 10 min, note two courses of flax in hide glue on the back"
+    desk.line(ash, "back", 3, 17, flax)
+    drying = "Flax dries on the back; weigh it at the end of the week"
+    desk.rests(ash, drying, (3, 17), 4, 9)
+    maple = desk.build(16, "back", [5, 5, 4, 1])
+    glued = "1 h 40 min, note bamboo planed to its taper, glued and clamped into the form"
+    desk.line(maple, "back", 1, 15, glued)
+    desk.rests(maple, "Glue cures in the form", (1, 17), 1, 17)
+    glass = desk.build(15, "back", [12, 11, 10, 3])
+    desk.line(glass, "back", 3, 11, "2 h, note first limb pressed and cured")
+    desk.line(glass, "back", 0, 8, "1 h 30 min, note second limb pressed, hose at 4 bar")
+    oven, hour = "Second limb in the heat box at 60 °C; mind the cut-out", demo.now.hour
+    desk.rests(glass, oven, (0, 9), 1 if hour >= 20 else 0, (hour + 4) % 24)
+    laburnum = desk.build(12, "tiller", [95, 94, 93, 90, 89])
+    broke = (
+        "50 min, note it let go at 24 in with a crack at the loose knot, upper limb; nobody hurt"
+    )
+    desk.line(laburnum, "tiller", 88, 11, broke)
+    Build.objects.filter(pk=laburnum.pk).update(finished=demo.ago(88, 12))
+
+
+def _prove(desk: DemoLog, build: Build) -> None:
+    """Figures of the proof as the bow's own curve has them."""
+    found = solution(build.design)
+    weight, arrow = 51.5 * POUND_FORCE, 510 * GRAIN
+    energy = float(found.curve.energy[-1]) * weight / found.weight
+    feet = round(float(np.sqrt(2 * 0.575 * energy / arrow)) / FOOT)
+    ounces = round(found.mass / OUNCE, 1)
+    figures = (
+        ("weight", weight, "51.5 lb"),
+        ("brace height", 6.25 * INCH, "6 1/4 in"),
+        ("mass", ounces * OUNCE, f"{ounces:.1f} oz"),
+        ("string follow", 1.25 * INCH, "1 1/4 in"),
+        ("follow after an hour", 0.875 * INCH, "7/8 in"),
+        ("arrow mass", arrow, "510 gr"),
+        ("arrow speed", feet * FOOT, f"{feet} fps"),
+        ("shots", 140.0, "140"),
+    )
+    said = "; ".join(f"{kind} {words}" for kind, _, words in figures)
+    entry = Entry.objects.create(
+        build=build,
+        kind="proof",
+        stage="proof",
+        text=f"{said}; soft in the hand, a low hum",
+        at=desk.demo.ago(2, 16),
+        by=desk.maker,
+        minutes=70,
+    )
+    Measure.objects.bulk_create(
+        Measure(
+            entry=entry,
+            kind=kind,
+            value=value,
+            text=text,
+            draw=build.design.draw if kind == "weight" else None,
+        )
+        for kind, value, text in figures
+    )
+
+
+def pages() -> list[str]:
+    """Screens of this room."""
+    whole = [reverse("builds:list"), reverse("builds:start")]
+    build = Build.objects.filter(stage="tiller", finished=None).first() or Build.objects.first()
+    if build is None:
+        return whole
+    stages = [s for s in STAGES if s not in ("tiller", "string")]
+    whole += [reverse("builds:stage", args=[build.number, stage]) for stage in stages]
+    whole.append(reverse("builds:log", args=[build.number]))
+    proved = Build.objects.filter(stage="proof").first()
+    whole += [reverse("builds:stage", args=[proved.number, "proof"])] if proved else []
+    last = build.entries.filter(kind="bench", corrected_by=None).last()
+    return whole + ([reverse("builds:correct", args=[build.number, last.pk])] if last else [])

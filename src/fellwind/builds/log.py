@@ -1,0 +1,111 @@
+"""The bench log: pencil lines read, said back in words, and kept as entries with their measures."""
+
+from collections.abc import Iterable
+from typing import get_args
+from uuid import UUID
+
+from django.db import transaction
+
+from bowyery.bow.bow import SIDES
+from bowyery.tiller import pencil
+from bowyery.tiller.log import Noted
+from bowyery.tiller.statements import Statement, Tree
+from bowyery.units.draw_ruler import draw_ruler
+from bowyery.units.quantity import Units, World
+from fellwind.builds.models import Build, Entry, Measure
+from fellwind.people.models import Person
+
+WORLDS: tuple[World, ...] = get_args(World)
+_NOT_MEASURED = ("minutes", "note")  # kept with the entry itself
+
+
+def tree_of(build: Build) -> Tree:
+    """How figures are taken on a build's tree."""
+    design = build.design
+    up, low = design.length / 2, design.length / 2
+    return Tree(draw_ruler(build.draw_ruler), design.handle_depth, (up, low))
+
+
+def read_line(build: Build, text: str, world: World) -> tuple[Statement, ...]:
+    """Read a pencil line about a build; raises UnreadableError."""
+    return pencil.parse(text, world, tree_of(build))
+
+
+def in_words(build: Build, statements: tuple[Statement, ...], shown: Units) -> list[str]:
+    """Say statements back as a colleague would."""
+    return pencil.words(statements, tree_of(build), shown)
+
+
+def draw_words(build: Build, draw: float, shown: Units) -> str:
+    """A draw to the pivot (m), written on the build's draw ruler."""
+    return tree_of(build).draw_words(draw, shown)
+
+
+def keep(
+    build: Build,
+    text: str,
+    statements: tuple[Statement, ...],
+    world: World,
+    person: Person,
+    client_id: UUID,
+    corrects: Entry | None = None,
+) -> tuple[Entry, bool]:
+    """Write an entry with its measures, once for one client id.
+
+    Returns:
+        The entry, and whether it is new.
+    """
+    minutes = sum(int(s.value or 0) for s in statements if s.kind == "minutes")
+    with transaction.atomic():
+        entry, new = Entry.objects.get_or_create(
+            client_id=client_id,
+            defaults={
+                "build": build,
+                "kind": "bench",
+                "stage": build.stage,
+                "text": text.strip(),
+                "world": world,
+                "minutes": minutes,
+                "by": person,
+                "corrects": corrects,
+                **({"at": corrects.at} if corrects else {}),
+            },
+        )
+        if new:
+            rows = (s for s in statements if s.kind not in _NOT_MEASURED)
+            Measure.objects.bulk_create(_measure(entry, s) for s in rows)
+    return entry, new
+
+
+def _measure(entry: Entry, s: Statement) -> Measure:
+    return Measure(
+        entry=entry,
+        kind=s.kind,
+        limb=s.limb or "",
+        value=s.value,
+        draw=s.draw,
+        start=s.start,
+        end=s.end,
+        text=s.text[:80],
+    )
+
+
+def _statement(m: Measure) -> Statement:
+    limb = next((side for side in SIDES if side == m.limb), None)
+    return Statement(m.kind, m.text, m.value, limb, m.draw, m.start, m.end)
+
+
+def noted(entries: Iterable[Entry]) -> list[Noted]:
+    """The statements of bench entries in order, each with its measure's key; measures fetched."""
+    return [
+        Noted(_statement(m), m.pk, entry.pk)
+        for entry in entries
+        if entry.kind == "bench"
+        for m in entry.measures.all()
+    ]
+
+
+def tick(build: Build, item: str, person: Person) -> None:
+    """Tick an item of the stage's list, once."""
+    made_by = {"stage": build.stage, "by": person, "world": person.world}
+    Entry.objects.get_or_create(build=build, kind="tick", text=item, defaults=made_by)

@@ -1,0 +1,187 @@
+"""What the pages of builds show."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from uuid import UUID, uuid4
+
+from django.utils import timezone
+
+from bowyery.design.solution import Solution
+from bowyery.units.quantity import Units
+from fellwind.builds import services, stages
+from fellwind.builds.forms import BuildForm, LineForm, ProofForm, WaitForm
+from fellwind.builds.models import Build, Entry
+from fellwind.builds.proof import Proof, proof, proof_curve
+from fellwind.designs import services as designs
+from fellwind.drawing.curve import curve_picture
+from fellwind.drawing.ruler import ruler_picture
+
+
+@dataclass(frozen=True)
+class Head:
+    """What the head of every page of a build shows.
+
+    Attributes:
+        build: whose.
+        found, trouble: its design solved, or why it is not.
+        stage: of this page; is_current: the build stands at it.
+        progress: the picture of its stages.
+        minutes: spent on it.
+        caution, next_verb: of the stage.
+        last_line: as last written, to write it again.
+    """
+
+    build: Build
+    found: Solution | None
+    trouble: str
+    stage: str
+    is_current: bool
+    progress: str
+    minutes: int
+    caution: str
+    next_verb: str
+    last_line: str
+
+
+def head(build: Build, stage: str) -> Head:
+    """The head of a build's page."""
+    found, trouble = designs.try_solution(build.design)
+    last = build.entries.filter(kind="bench").order_by("-at", "-pk")
+    return Head(
+        build,
+        found,
+        trouble,
+        stage,
+        stage == build.stage and build.finished is None,
+        services.build_progress(build, timezone.now(), links=True),
+        services.minutes(build),
+        stages.CAUTIONS[stage],
+        stages.NEXT_VERB[stage],
+        last.values_list("text", flat=True).first() or "",
+    )
+
+
+@dataclass(frozen=True)
+class ListRow:
+    """A build in the list."""
+
+    build: Build
+    picture: str
+    progress: str
+
+
+@dataclass(frozen=True)
+class ListPage:
+    """All builds; whether there is a design to build from."""
+
+    rows: list[ListRow]
+    designs: bool
+
+
+@dataclass(frozen=True)
+class StartPage:
+    """The form of a new build."""
+
+    form: BuildForm
+
+
+@dataclass(frozen=True)
+class Ticked:
+    """An item of a stage's list, and whether it is seen to."""
+
+    item: stages.Item
+    done: bool
+
+
+@dataclass(frozen=True)
+class StagePage(Head):
+    """One stage of a build: its list, its waits, its ruler; at the last its proof."""
+
+    items: Sequence[Ticked] = ()
+    wait_form: WaitForm | None = None
+    ruler: str = ""
+    proof: Proof | None = None
+    form: ProofForm | None = None
+    curve: str = ""
+
+
+def stage_page(build: Build, stage: str, shown: Units, form: ProofForm | None = None) -> StagePage:
+    """A stage of a build, with a proof that was refused, or a fresh form for it."""
+    top = head(build, stage)
+    done = set(build.entries.filter(kind="tick").values_list("text", flat=True))
+    listed = stages.items(stage, build.design, top.found, shown)
+    items = tuple(Ticked(item, item.key in done) for item in listed)
+    ruler = ruler_picture(designs.ruler_data(top.found), shown) if top.found else ""
+    if stage != "proof":
+        return StagePage(**vars(top), items=items, wait_form=WaitForm(), ruler=ruler)
+    proved = proof(build, top.found)
+    curve = ""
+    if proved is not None and top.found is not None:
+        curve = curve_picture(proof_curve(build, top.found, proved), shown)
+    form = form or ProofForm(shown=shown, initial={"client_id": uuid4()})
+    return StagePage(
+        **vars(top),
+        items=items,
+        wait_form=WaitForm(),
+        proof=proved,
+        form=form,
+        curve=curve,
+    )
+
+
+@dataclass(frozen=True)
+class LogRow:
+    """An entry with its words; a tick is kept by its key."""
+
+    entry: Entry
+    words: str
+
+
+@dataclass(frozen=True)
+class LogPage(Head):
+    """Everything written about a build, in order."""
+
+    entries: Sequence[LogRow] = ()
+
+
+def log_page(build: Build, shown: Units) -> LogPage:
+    """The log of a build."""
+    top = head(build, build.stage)
+    words = stages.all_words(build.design, top.found, shown)
+    rows = tuple(
+        LogRow(e, words.get(e.text, e.text) if e.kind == "tick" else e.text)
+        for e in services.log(build)
+    )
+    return LogPage(**vars(top), entries=rows)
+
+
+@dataclass(frozen=True)
+class ReadBack:
+    """A pencil line said back before it is kept, or what stands in its way."""
+
+    build: Build | None = None
+    trouble: str = ""
+    line: str = ""
+    words: Sequence[str] = ()
+    page_world: str = ""
+    client_id: UUID | None = None
+    corrects: Entry | None = None
+
+
+@dataclass(frozen=True)
+class WaitPage:
+    """A wait that was refused."""
+
+    form: WaitForm
+    build: Build
+
+
+@dataclass(frozen=True)
+class CorrectPage:
+    """An entry and what it should say."""
+
+    form: LineForm
+    build: Build
+    wrong: Entry

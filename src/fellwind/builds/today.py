@@ -1,0 +1,106 @@
+"""What builds tell Today: where every bow stands, what was finished, and what to mind."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+
+from django.db.models import Q, QuerySet, Sum
+from django.utils import timezone
+
+from bowyery.units.quantity import Units
+from fellwind.builds.models import Build
+from fellwind.builds.services import build_progress, builds, left, outline
+from fellwind.builds.stages import CAUTIONS, TODO
+from fellwind.kit.rooms import Act, TodayPart, room_for
+
+MINDED = ("tiller", "finish", "proof")  # stages whose caution stands on Today
+
+
+@dataclass(frozen=True)
+class Row:
+    """A build on the Today page."""
+
+    build: Build
+    picture: str
+    progress: str
+    act: str
+    state: str
+    now: bool
+    minutes: int
+
+
+@dataclass(frozen=True)
+class BuildsToday:
+    """Every open build, what can be done now first; how many things rest and are due."""
+
+    rows: list[Row]
+    resting: int
+    due: int
+
+
+@dataclass(frozen=True)
+class FinishedToday:
+    """What was finished last."""
+
+    finished: QuerySet[Build]
+
+
+@dataclass(frozen=True)
+class MindToday:
+    """Cautions of what is in hand."""
+
+    mind: list[str]
+
+
+def parts(now: datetime, shown: Units) -> list[TodayPart]:
+    """The builds' parts of the page."""
+    spent = Sum("entries__minutes", filter=Q(entries__corrected_by=None))
+    open_builds = list(builds().filter(finished=None).annotate(spent=spent))  # type: ignore[no-redef]
+    wanted = _acts(open_builds, shown)
+    rows = [_row(build, now, wanted.get(build.pk)) for build in open_builds]
+    rows.sort(key=lambda row: (not row.now, -row.build.number))
+    waits = [w.until > now for build in open_builds for w in build.resting]
+    found = [
+        TodayPart("builds/_today.html", BuildsToday(rows, sum(waits), len(waits) - sum(waits)), 10)
+    ]
+    finished = builds().exclude(finished=None)[:5]
+    if finished:
+        found.append(TodayPart("builds/_finished.html", FinishedToday(finished), 30))
+    hands_on = {build.stage for build in open_builds}
+    mind = [CAUTIONS[stage] for stage in MINDED if stage in hands_on]
+    return [*found, TodayPart("builds/_mind.html", MindToday(mind), 40)] if mind else found
+
+
+def _acts(open_builds: Sequence[Build], shown: Units) -> dict[int, Act]:
+    """What each build that is not resting wants next, by the room that serves its stage."""
+    free = [build for build in open_builds if not build.resting]
+    found: dict[int, Act] = {}
+    for room in {room_for(build.stage) for build in free}:
+        ask = room.call("acts")
+        mine = [build for build in free if build.stage in room.stages]
+        found |= ask(mine, shown) if ask else {}
+    return found
+
+
+def acts(those: Sequence[Build], shown: Units) -> dict[int, Act]:
+    """What builds at the stages that have no room of their own want next."""
+    proved = set(
+        Build.objects.filter(
+            pk__in=[b.pk for b in those if b.stage == "proof"], entries__kind="proof"
+        ).values_list("pk", flat=True)
+    )
+    said = "The proof is written; print the bow card and close the build"
+    return {pk: Act(said) for pk in proved}
+
+
+def _row(build: Build, now: datetime, wanted: Act | None) -> Row:
+    act = wanted.words if wanted else TODO[build.stage]
+    state, ready = "can be done now", True
+    if build.resting:
+        wait = build.resting[0]
+        ready = wait.until <= now
+        act = f"{wait.what}: time is up" if ready else wait.what
+        until = f"until {timezone.localtime(wait.until):%a %-d %b, %H:%M}"
+        state = "it is due" if ready else f"{until} · {left(wait.until, now)}"
+    picture = wanted.picture if wanted and wanted.picture else outline(build)
+    return Row(build, picture, build_progress(build, now), act, state, ready, build.spent or 0)

@@ -1,0 +1,333 @@
+"""What the design room's pages show."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+from django.db.models import QuerySet
+from django.forms import Form
+
+from bowyery.bow.layout import Mark
+from bowyery.design.solution import Solution
+from bowyery.design.sweep import best_of
+from bowyery.errors import BowyeryError
+from bowyery.mechanics.dynamics import DAMPING, Loosed
+from bowyery.units.quantity import Units
+from fellwind.designs import services, words
+from fellwind.designs.forms import DesignForm, LengthForm
+from fellwind.designs.models import Design
+from fellwind.designs.services import GlueRow, SchoolRow
+from fellwind.drawing.compare import LETTERS, MapData, curves, outlines, sweep_map
+from fellwind.drawing.curve import curve_picture
+from fellwind.drawing.ruler import Handle, ruler_for, ruler_picture, small_outline
+from fellwind.drawing.tree import tree_picture
+from fellwind.shop.services import draws_of
+
+Pictures = str
+
+
+@dataclass(frozen=True)
+class Result:
+    """What a design comes to: the part of a page that is made anew while figures change.
+
+    Attributes:
+        design, found, trouble: what was solved, or why nothing was.
+        form: with its faults, where there are any.
+        ruler, tree, curve: pictures.
+        warnings: what may go wrong, in sentences.
+        marks: the marking table.
+        use, verdict, layered: of what lasts.
+        dries: it is of stuff that takes up water.
+        string_length: (m); stack, energy (J): of the curve.
+        loosed: its arrow; quick: with less care; measured: damped as a chronograph has it.
+        former, former_energy: the design as it is kept, where it is being changed.
+    """
+
+    design: Design | None = None
+    found: Solution | None = None
+    trouble: str = ""
+    form: Form | None = None
+    ruler: Pictures = ""
+    tree: Pictures = ""
+    curve: Pictures = ""
+    warnings: Sequence[str] = ()
+    marks: tuple[Mark, ...] = ()
+    use: float = 0.0
+    verdict: str = ""
+    layered: bool = False
+    dries: bool = False
+    string_length: float = 0.0
+    stack: float = 0.0
+    energy: float = 0.0
+    loosed: Loosed | None = None
+    quick: bool = False
+    measured: bool = False
+    former: Solution | None = None
+    former_energy: float | None = None
+
+
+def result(
+    design: Design, shown: Units, former: Solution | None = None, quick: bool = False
+) -> Result:
+    """Solve a design and show what it comes to; ``quick`` while somebody types."""
+    found, trouble = services.try_solution(design, keep=not quick)
+    if found is None:
+        return Result(design, None, trouble)
+    return result_of(design, found, shown, former, quick)
+
+
+def result_of(
+    design: Design,
+    found: Solution,
+    shown: Units,
+    former: Solution | None,
+    quick: bool,
+    handles: tuple[Handle, ...] = (),
+) -> Result:
+    """Show what a solved design comes to, with handles on the ruler where marks are changed."""
+    steps, damping = len(found.curve.drawn.draw), services.damping_of(design)
+    data = services.ruler_data(found, former)
+    at = f"{shown.length(design.draw)}, where it pulls {shown.fine_weight(found.weight)}"
+    tree = tree_picture(
+        services.bents(found, (steps // 2, steps - 1)),
+        [],
+        found.bow.hold.pivot,
+        services.handle_box(found),
+        ruler_for(data),
+        shown,
+        f"The bow at brace and at full draw of {at}.",
+    )
+    return Result(
+        design,
+        found,
+        ruler=ruler_picture(data, shown, handles),
+        tree=tree,
+        curve=curve_picture(services.curve_data(found, former), shown),
+        warnings=words.warnings(found, design, shown),
+        marks=found.marks,
+        use=found.use,
+        verdict=words.verdict(found.use, found.rupture_use),
+        layered=len(found.bow.upper.layers) > 1,
+        dries=words.wood_dries(found),
+        string_length=float(found.curve.braced.string_length[0]),
+        stack=found.curve.stack,
+        energy=float(found.curve.energy[-1]),
+        loosed=services.loosed(design, found, damping, quick),
+        quick=quick,
+        measured=damping != DAMPING,
+        former=former,
+        former_energy=float(former.curve.energy[-1]) if former else None,
+    )
+
+
+@dataclass(frozen=True)
+class DetailPage(Result):
+    """One design: its result, length schools, glue lines, and its draw on every ruler."""
+
+    length_form: LengthForm | None = None
+    schools: Sequence[SchoolRow] = ()
+    glue: Sequence[GlueRow] = ()
+    draws: Sequence[tuple[str, float]] = ()
+
+
+def detail(design: Design, shown: Units, length_form: LengthForm | None = None) -> DetailPage:
+    """The page of a design, with a form for its length that was refused, or a fresh one."""
+    shown_now = result(design, shown)
+    form = length_form or LengthForm(shown=shown, design=design)
+    if shown_now.found is None:
+        return DetailPage(**vars(shown_now), length_form=form)
+    solved = not design.bow_file and not design.back_bow_length
+    return DetailPage(
+        **vars(shown_now),
+        length_form=form,
+        schools=services.schools(design) if solved else (),
+        glue=services.glue_rows(shown_now.found),
+        draws=draws_of(design.draw, design.handle_depth),
+    )
+
+
+@dataclass(frozen=True)
+class EditPage(Result):
+    """The form of a design beside what it comes to."""
+
+    design_builds: Sequence[object] = ()
+
+
+def edit(design: Design, shown: Units, chosen: str, stave: str) -> EditPage:
+    """The form of a design: as it is kept, or a new one with a chosen layout and stave."""
+    if design.pk:
+        form = DesignForm(shown=shown, initial=DesignForm.initial_of(design))
+        builds = list(design.builds.filter(finished=None))
+        return EditPage(**vars(result(design, shown)) | {"form": form}, design_builds=builds)
+    initial = words.starting_values(chosen, stave) | {"marked_in": shown.world}
+    return EditPage(design, form=DesignForm(shown=shown, initial=initial))
+
+
+@dataclass(frozen=True)
+class Row:
+    """A design in the list."""
+
+    design: Design
+    picture: Pictures
+    found: Solution | None
+    trouble: str
+
+
+@dataclass(frozen=True)
+class ListPage:
+    """All designs with their outlines; whether there is an archer to design for."""
+
+    rows: list[Row]
+    archers: bool
+
+
+def row(design: Design) -> Row:
+    """A design with its outline, or why there is none."""
+    found, trouble = services.try_solution(design)
+    picture = small_outline(services.ruler_data(found)) if found else ""
+    return Row(design, picture, found, trouble)
+
+
+@dataclass(frozen=True)
+class Compared:
+    """A design beside others."""
+
+    design: Design
+    found: Solution
+    loosed: Loosed | None
+    letter: str
+    verdict: str
+    energy: float
+    string: float
+
+
+@dataclass(frozen=True)
+class ComparePage:
+    """Up to four designs on one ruler and one chart."""
+
+    designs: QuerySet[Design]
+    chosen: list[int]
+    rows: list[Compared] = field(default_factory=list)
+    troubles: list[str] = field(default_factory=list)
+    outlines: Pictures = ""
+    curves: Pictures = ""
+
+
+def compare(keys: list[int], shown: Units) -> ComparePage:
+    """Lay designs side by side, in the order they were named."""
+    known = {d.pk: d for d in services.designs().filter(pk__in=keys)}
+    rows, troubles = list[Compared](), list[str]()
+    for pk in dict.fromkeys(k for k in keys if k in known):
+        one = known[pk]
+        found, trouble = services.try_solution(one)
+        if found is None:
+            troubles.append(f"{one.name}: {trouble}")
+            continue
+        rows.append(
+            Compared(
+                one,
+                found,
+                services.loosed(one, found, services.damping_of(one)),
+                LETTERS[len(rows)],
+                words.verdict(found.use, found.rupture_use),
+                float(found.curve.energy[-1]),
+                float(found.curve.braced.string_length[0]),
+            )
+        )
+    if not rows:
+        return ComparePage(services.designs(), keys, rows, troubles)
+    drawn = [r.found.curve.drawn for r in rows]
+    return ComparePage(
+        services.designs(),
+        keys,
+        rows,
+        troubles,
+        outlines([services.ruler_data(r.found) for r in rows], shown),
+        curves([(d.draw, d.weight) for d in drawn], shown),
+    )
+
+
+@dataclass(frozen=True)
+class Best:
+    """The variant of a sweep that uses its wood least at the wanted weight."""
+
+    where: str
+    weight: float
+    use: float
+    speed: float
+
+
+@dataclass(frozen=True)
+class SweepPage:
+    """Weight, strain and speed over two measures of a design."""
+
+    design: Design
+    trouble: str = ""
+    measures: list[str] = field(default_factory=list)
+    first: str = ""
+    second: str = ""
+    maps: list[Pictures] = field(default_factory=list)
+    count: int = 0
+    best: Best | None = None
+
+
+def swept(design: Design, first: str, second: str, shown: Units) -> SweepPage:
+    """Sweep two measures of a design."""
+    found, trouble = services.try_solution(design)
+    if found is None:
+        return SweepPage(design, trouble)
+    if found.shared is not None:
+        return SweepPage(
+            design, "A bow with a back-bow is not swept; make variants of it and compare them."
+        )
+    choice = services.axes(design, found)
+    if second == "wood":  # names stand beside the map, not under it
+        first, second = second, first
+    names = list(choice)
+    if first not in choice or second not in choice or first == second:
+        return SweepPage(design, "Choose two different measures to sweep.", names, first, second)
+    try:
+        return _maps(design, found, (choice[first], choice[second]), names, shown)
+    except BowyeryError as error:
+        return SweepPage(design, str(error), names, first, second)
+
+
+def _maps(
+    design: Design,
+    found: Solution,
+    pair: tuple[services.Axis, services.Axis],
+    names: list[str],
+    shown: Units,
+) -> SweepPage:
+    first, second = pair
+    answer = services.swept(design, found, first.name, second.name)
+    ends = [
+        (a.name, a.words(float(a.values[0]), shown), a.words(float(a.values[-1]), shown))
+        for a in pair
+    ]
+    now = [int(np.abs(a.values - a.now).argmin()) for a in pair]
+    rows: tuple[str, ...] = ()
+    if first.name == "wood":
+        rows = tuple(first.words(float(k), shown) for k in first.values)
+    best = best_of(answer, design.weight)
+    weight, speed = ("lb", "fps") if shown.imperial else ("kg", "m/s")
+    maps: list[Pictures] = [
+        sweep_map(MapData(title, values, write, ends[0], ends[1], (now[0], now[1]), best, rows))
+        for title, values, write in (
+            (f"Weight, {weight}", answer.weight, shown.bare_weight),
+            ("Use of what lasts, %", answer.use, lambda v: f"{v * 100:.0f}"),
+            (f"Arrow speed, about, {speed}", answer.speed, lambda v: shown.speed(v).split()[0]),
+        )
+    ]
+    chosen = None
+    if best is not None:
+        at = [a.words(float(a.values[k]), shown) for a, k in zip(pair, best, strict=True)]
+        chosen = Best(
+            f"{first.name} {at[0]} and {second.name} {at[1]}",
+            float(answer.weight[best]),
+            float(answer.use[best]),
+            float(answer.speed[best]),
+        )
+    return SweepPage(design, "", names, first.name, second.name, maps, answer.weight.size, chosen)

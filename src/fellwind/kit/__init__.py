@@ -1,0 +1,1 @@
+"""What every room uses, and nothing of what any room knows."""

@@ -1,0 +1,199 @@
+"""Measures on the way in: form fields that read as makers write, in the world of their page."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from django import forms
+from django.utils import timezone
+
+from bowyery.errors import UnreadableError
+from bowyery.units.quantity import IMPERIAL, METRIC, MOISTURE, QUANTITIES, Quantity, Units, World
+
+
+def convert(text: str, kind: str, before: World, after: Units) -> str:
+    """Write what was typed for one world as it would be typed in another; unreadable text stays."""
+    quantity = QUANTITIES.get(kind)
+    if quantity is None:
+        return text
+    try:
+        return quantity.bare(quantity.read(text, before), after)
+    except UnreadableError:
+        return text
+
+
+@dataclass(frozen=True)
+class Measured:
+    """What was typed and what it is in SI."""
+
+    text: str
+    value: float
+
+
+class MeasureField(forms.CharField):
+    """A field for one measure. ``low`` and ``high`` bound its SI value; the form gives the
+    world.
+    """
+
+    def __init__(
+        self, kind: str, *, low: float | None = None, high: float | None = None, **kwargs: Any
+    ) -> None:
+        self.kind, self.low, self.high, self.world = kind, low, high, IMPERIAL
+        self.unit = ""
+        super().__init__(max_length=40, **kwargs)
+        self.widget.attrs |= {
+            "data-quantity": kind,
+            "autocomplete": "off",
+            "inputmode": "text",
+            "class": "form-control",
+        }
+
+    @property
+    def quantity(self) -> Quantity:
+        """What it measures."""
+        return QUANTITIES[self.kind]
+
+    def clean(self, value: Any) -> Measured | None:
+        """What was typed with its SI value, or None where it was left empty."""
+        text = super().clean(value)
+        if not text:
+            return None
+        try:
+            si = self.quantity.read(text, self.world)
+        except UnreadableError as error:
+            raise forms.ValidationError(str(error)) from None
+        if (self.low is not None and si < self.low) or (self.high is not None and si > self.high):
+            raise forms.ValidationError(
+                f"“{text}” is outside what is possible here: {self._bounds()}."
+            )
+        return Measured(text, si)
+
+    def _bounds(self) -> str:
+        shown = Units(self.world)
+        ends = []
+        for word, end in (("at least", self.low), ("at most", self.high)):
+            if end is not None:
+                text = f"{self.quantity.bare(end, shown)} {self.quantity.sign(self.world)}"
+                ends.append(f"{word} {text}")
+        return ", ".join(ends)
+
+
+class MeasuredForm(forms.Form):
+    """A form whose measures are read in the world the page was written in, even if that has changed
+    since.
+    """
+
+    typed = False  # its values are what somebody typed, sent back
+    page_world = forms.ChoiceField(
+        choices=[(IMPERIAL, IMPERIAL), (METRIC, METRIC)], widget=forms.HiddenInput, required=False
+    )
+
+    def __init__(self, *args: Any, shown: Units, **kwargs: Any) -> None:
+        self.shown = shown
+        super().__init__(*args, **kwargs)
+        given = self.data.get(self.add_prefix("page_world")) if self.is_bound else None
+        world: World = given if given in (IMPERIAL, METRIC) else shown.world
+        self.fields["page_world"].initial = shown.world
+        for name, field in self.fields.items():
+            if isinstance(field, MeasureField):
+                field.world = world
+                field.unit = field.quantity.sign(world)
+                initial = self.initial.get(name, field.initial)
+                if isinstance(initial, float | int):
+                    self.initial[name] = field.quantity.bare(float(initial), shown)
+            elif isinstance(field.widget, forms.Select):
+                field.widget.attrs["class"] = "form-select"
+            elif isinstance(field.widget, forms.CheckboxInput):
+                field.widget.attrs["class"] = "form-check-input"
+            elif not isinstance(field.widget, forms.HiddenInput | forms.RadioSelect):
+                field.widget.attrs.setdefault("class", "form-control")
+
+    def clean(self) -> dict[str, Any]:
+        """What was read, for forms that look at several fields together."""
+        super().clean()
+        return self.cleaned_data
+
+    def full_clean(self) -> None:
+        """Validate, and tie each wrong field to its sentence for screen readers."""
+        super().full_clean()
+        for name in self.errors:
+            if name in self.fields:
+                attrs = self.fields[name].widget.attrs
+                attrs["class"] = attrs.get("class", "") + " is-invalid"
+                attrs["aria-invalid"] = "true"
+                attrs["aria-describedby"] = f"{self[name].id_for_label}-error"
+
+    def faults(self) -> list[str]:
+        """What is wrong, each with the name of its field."""
+        return [
+            f"{self[name].label}: {error}" if name in self.fields else str(error)
+            for name, errors in self.errors.items()
+            for error in errors
+        ]
+
+    def value(self, name: str) -> float | None:
+        """SI value of a measure, or None when it was left empty."""
+        measured = self.cleaned_data.get(name)
+        return None if measured is None else measured.value
+
+    def given(self, name: str) -> float:
+        """SI value of a measure that cannot be left empty."""
+        measured: Measured = self.cleaned_data[name]
+        return measured.value
+
+    def text(self, name: str) -> str:
+        """What was typed, with the unit when it was a bare number, so that it reads the same for
+        ever.
+        """
+        measured = self.cleaned_data.get(name)
+        if measured is None:
+            return ""
+        return (
+            measured.text
+            if not _bare_number(measured.text)
+            else f"{measured.text} {self.unit_of(name)}"
+        )
+
+    def unit_of(self, name: str) -> str:
+        """The unit that bare figures of a field are in."""
+        field = self.fields[name]
+        return field.unit if isinstance(field, MeasureField) else ""
+
+
+def _bare_number(text: str) -> bool:
+    return all(character in "0123456789 ./,-½¼¾⅛⅜⅝⅞" for character in text)
+
+
+class PercentField(forms.CharField):
+    """A share written in per cent."""
+
+    def __init__(self, *, high: float, **kwargs: Any) -> None:
+        self.high, self.unit = high, "%"
+        super().__init__(max_length=12, **kwargs)
+
+    def clean(self, value: Any) -> float:
+        """The share, 0 to ``high``."""
+        text = super().clean(value)
+        try:
+            share = MOISTURE.read(text, IMPERIAL)
+        except UnreadableError:
+            raise forms.ValidationError(
+                f"“{text}” is not a percentage; write for example 58."
+            ) from None
+        if share > self.high:
+            raise forms.ValidationError(f"This must be at most {self.high * 100:g} %.")
+        return share
+
+
+class PastDayField(forms.DateField):
+    """A day that has come already, today at first."""
+
+    def __init__(self, **kwargs: Any) -> None:
+        widget = forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d")
+        super().__init__(initial=timezone.localdate, widget=widget, **kwargs)
+
+    def clean(self, value: Any) -> Any:
+        """The day."""
+        day = super().clean(value)
+        if day is not None and day > timezone.localdate():
+            raise forms.ValidationError("This day has not come yet.")
+        return day

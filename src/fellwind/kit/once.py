@@ -1,0 +1,62 @@
+"""A form sent twice counts once."""
+
+from collections.abc import Callable
+from uuid import UUID
+
+from django.contrib import messages
+from django.db import IntegrityError, transaction
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect
+
+from fellwind.kit.models import SentForm
+
+View = Callable[..., HttpResponse]
+
+
+def only_answers(view: View) -> View:
+    """Mark a view that reads a form and writes nothing: it may be asked as often as one likes."""
+    view.only_answers = True  # type: ignore[attr-defined]
+    return view
+
+
+class OnceMiddleware:
+    """Answers a form whose id was taken before with where it led then; a refused form may be sent
+    again. The id is written in one transaction with what the form writes: both are kept or neither.
+    """
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        return self.get_response(request)
+
+    def process_view(
+        self, request: HttpRequest, view: View, args: tuple[object, ...], kwargs: dict[str, object]
+    ) -> HttpResponse | None:
+        """Run a form's view with its id, or answer for it."""
+        form_id = _uuid(request.POST.get("form_id", "")) if request.method == "POST" else None
+        person = request.user
+        if form_id is None or not person.is_authenticated or getattr(view, "only_answers", False):
+            return None
+        with transaction.atomic():
+            try:
+                with transaction.atomic():
+                    sent = SentForm.objects.create(form_id=form_id, person=person)
+            except IntegrityError:
+                messages.info(request, "That was kept already.")
+                return redirect(SentForm.objects.get(form_id=form_id).location or "/")
+            response = view(request, *args, **kwargs)
+            if response.status_code == 302:
+                sent.location = response["Location"][:300]
+                sent.save(update_fields=["location"])
+                SentForm.forget_old()
+            else:
+                sent.delete()
+        return response
+
+
+def _uuid(text: str) -> UUID | None:
+    try:
+        return UUID(text)
+    except ValueError:
+        return None

@@ -1,0 +1,82 @@
+"""Photographs from outside: checked by their content, turned upright, made small enough, and
+written anew.
+"""
+
+import io
+import warnings
+from pathlib import Path
+from typing import Any
+from uuid import uuid4
+
+from django.conf import settings
+from django.core.files.uploadedfile import UploadedFile
+from PIL import Image, ImageOps, UnidentifiedImageError
+
+MOST_BYTES = 25_000_000
+MOST_PIXELS = 60_000_000
+KINDS = ("JPEG", "PNG", "WEBP")
+SIDES = {"": 1800, "-small": 480}  # longest side of each copy, by the end of its name (pixels)
+
+
+class PhotoError(ValueError):
+    """What is wrong with a file that was given as a photograph, as a sentence."""
+
+
+def read_photo(file: "UploadedFile[Any]") -> Image.Image:
+    """Open a file as a photograph, upright and in plain colours, without what else the camera wrote
+    into it.
+
+    Raises:
+        PhotoError: it is too large, no picture of a kind that is taken, or damaged.
+    """
+    if file.size is None or file.size > MOST_BYTES:
+        raise PhotoError(
+            f"This file is larger than {MOST_BYTES // 1_000_000} MB; send a smaller copy."
+        )
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore", Image.DecompressionBombWarning)
+            picture = Image.open(file, formats=KINDS)
+            if picture.width * picture.height > MOST_PIXELS:
+                raise PhotoError(
+                    f"This picture has more than {MOST_PIXELS // 1_000_000} million pixels; send a"
+                    " smaller copy."
+                )
+            picture.load()
+            upright = ImageOps.exif_transpose(picture)
+    except UnidentifiedImageError:
+        raise PhotoError(
+            "This is not a photograph that can be read: send a JPEG, PNG or WebP picture."
+        ) from None
+    except (OSError, SyntaxError, ValueError, Image.DecompressionBombError) as error:
+        if isinstance(error, PhotoError):
+            raise
+        raise PhotoError("This picture is damaged or was cut short; send it again.") from None
+    if min(upright.size) < 16:
+        raise PhotoError("This picture is too small to show anything.")
+    plain = Image.new("RGB", upright.size, "white")
+    rgba = upright.convert("RGBA")
+    plain.paste(rgba, mask=rgba.getchannel("A"))
+    return plain
+
+
+def keep_photo(picture: Image.Image) -> tuple[str, int, int]:
+    """Write a photograph and its small copy; return its name, width and height (pixels)."""
+    name = uuid4().hex
+    settings.PHOTOS.mkdir(parents=True, exist_ok=True)
+    size = (0, 0)
+    for ending, side in SIDES.items():
+        copy = picture.copy()
+        copy.thumbnail((side, side))
+        size = max(size, copy.size)
+        written = io.BytesIO()
+        copy.save(written, "JPEG", quality=86, optimize=True)
+        path = photo_path(name, ending)
+        path.with_suffix(".part").write_bytes(written.getvalue())
+        path.with_suffix(".part").rename(path)
+    return name, *size
+
+
+def photo_path(name: str, ending: str = "") -> Path:
+    """Where the file of a photograph lies."""
+    return Path(settings.PHOTOS) / f"{name}{ending}.jpg"

@@ -1,0 +1,1 @@
+"""Who signs in, and what they may do."""

@@ -1,0 +1,18 @@
+"""The people's room."""
+
+from django.apps import AppConfig
+
+from fellwind.kit.rooms import Room
+
+
+class PeopleConfig(AppConfig):
+    name = "fellwind.people"
+    room = Room(
+        key="people",
+        address={"": "fellwind.people.urls"},
+        order=95,
+        part="shop",
+        inside="shop",
+        demo="fellwind.people.demo:load",
+        pages="fellwind.people.demo:pages",
+    )

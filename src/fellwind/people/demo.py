@@ -1,0 +1,24 @@
+"""The people of the demo workshop, and the room's screens."""
+
+from django.urls import reverse
+
+from fellwind.kit.demo import DemoShop
+from fellwind.people.models import Person
+
+NAMES = {"maren": Person.MAKER, "ole": Person.HELPER, "visitor": Person.GUEST}
+
+
+def load(shop: DemoShop) -> None:
+    """A maker, a helper and a guest, all made up."""
+    for name, role in NAMES.items():
+        Person.objects.create_user(name, role=role)
+
+
+def maker() -> Person:
+    """Whoever wrote what the demo has written."""
+    return Person.objects.filter(role=Person.MAKER).order_by("pk")[0]
+
+
+def pages() -> list[str]:
+    """Screens of this room."""
+    return [reverse("people:password")]

@@ -1,0 +1,81 @@
+"""What is done with people: who asks, their units, roles and accounts."""
+
+import json
+from urllib.parse import urlparse
+
+from django.core.exceptions import PermissionDenied
+from django.db import transaction
+from django.http import HttpRequest
+from django.utils import timezone
+
+from bowyery.units.quantity import IMPERIAL, METRIC, Units
+from fellwind.kit.measures import convert
+from fellwind.people.models import Invitation, Person
+
+SHUT = "shut"
+
+
+def who(request: HttpRequest) -> Person:
+    """The person who asks; raises PermissionDenied where nobody is signed in."""
+    person = request.user
+    if not isinstance(person, Person):
+        raise PermissionDenied("Sign in first.")
+    return person
+
+
+def switch_world(person: Person, typed: str) -> list[dict[str, str]]:
+    """Let somebody read in the other world, and rewrite what is half typed on their page.
+
+    Args:
+        person: whose units change.
+        typed: JSON rows of ``name``, ``kind`` and ``text``; anything else is left out.
+
+    Returns:
+        Rows of ``name`` and ``text``.
+    """
+    try:
+        given = json.loads(typed)
+    except ValueError:
+        given = []
+    rows = [one for one in given if isinstance(one, dict)][:200] if isinstance(given, list) else []
+    before = METRIC if person.world == METRIC else IMPERIAL
+    after = IMPERIAL if before == METRIC else METRIC
+    person.world = after
+    person.save(update_fields=["world"])
+
+    def rewritten(row: dict[str, object]) -> str:
+        return convert(str(row.get("text")), str(row.get("kind")), before, Units(after))
+
+    return [{"name": str(row.get("name")), "text": rewritten(row)} for row in rows]
+
+
+def give_role(person: Person, role: str) -> str:
+    """Give somebody another role, or shut their account; the last maker stays.
+
+    Returns:
+        What stands in the way, a sentence; nothing when it is done.
+    """
+    makers = Person.objects.filter(role=Person.MAKER, is_active=True)
+    if role != Person.MAKER and not makers.exclude(pk=person.pk).exists():
+        return "A shop needs one maker at least; make somebody else a maker first."
+    person.is_active = role != SHUT
+    person.role = person.role if role == SHUT else role
+    person.save(update_fields=["role", "is_active"])
+    return ""
+
+
+def join(invitation: Invitation, name: str, password: str) -> Person:
+    """Make the account that an invitation is for."""
+    with transaction.atomic():
+        person = Person.objects.create_user(name, password=password, role=invitation.role)
+        invitation.used = timezone.now()
+        invitation.save(update_fields=["used"])
+    return person
+
+
+def local_path(referer: str, host: str) -> str:
+    """The path a person came from, when it is on this host; else the Today page."""
+    parts = urlparse(referer)
+    if parts.netloc != host or not parts.path.startswith("/"):
+        return "/"
+    return parts.path + (f"?{parts.query}" if parts.query else "")

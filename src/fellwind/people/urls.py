@@ -1,0 +1,25 @@
+"""Addresses of signing in and of people."""
+
+from django.contrib.auth import views as auth
+from django.contrib.auth.decorators import login_not_required
+from django.urls import path, reverse_lazy
+
+from fellwind.kit.permissions import for_everybody
+from fellwind.people import views
+
+_LOGIN = auth.LoginView.as_view(template_name="people/login.html")
+_PASSWORD = auth.PasswordChangeView.as_view(
+    template_name="people/password.html", success_url=reverse_lazy("shop:shop")
+)
+
+app_name = "people"
+urlpatterns = [
+    path("login/", for_everybody(login_not_required(_LOGIN)), name="login"),
+    path("logout/", for_everybody(auth.LogoutView.as_view()), name="logout"),
+    path("join/<str:token>/", for_everybody(views.join), name="join"),
+    path("units/", views.units, name="units"),
+    path("theme/", views.theme, name="theme"),
+    path("password/", for_everybody(_PASSWORD), name="password"),
+    path("shop/people/<int:pk>/", views.person, name="person"),
+    path("shop/invite/", views.invite, name="invite"),
+]

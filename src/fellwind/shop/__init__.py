@@ -1,0 +1,1 @@
+"""The shop: its air, gear, habits and archers; the materials' list."""

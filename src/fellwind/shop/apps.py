@@ -1,0 +1,19 @@
+"""The shop's room."""
+
+from django.apps import AppConfig
+
+from fellwind.kit.rooms import Room
+
+
+class ShopConfig(AppConfig):
+    name = "fellwind.shop"
+    room = Room(
+        key="shop",
+        title="Shop",
+        address={"shop/": "fellwind.shop.urls"},
+        home="shop:shop",
+        order=90,
+        part="shop",
+        demo="fellwind.shop.demo:load",
+        pages="fellwind.shop.demo:pages",
+    )

@@ -1,0 +1,79 @@
+"""The shop: its air, its gear, and the archers it builds for."""
+
+from django.db import models
+
+from bowyery.bow.layout import UPPER_FULLER
+from bowyery.tiller.forecast import Losses
+from bowyery.units.draw_ruler import DRAW_RULERS, PIVOT
+
+DRAW_RULER_CHOICES = [(one.key, one.words) for one in DRAW_RULERS.values()]
+_FINGERS_WORDS = {
+    "one above, two below": "one finger above the arrow, two below",
+    "three under": "three under the arrow",
+}
+FINGERS = {key: _FINGERS_WORDS.get(key, key) for key in UPPER_FULLER}
+USUAL_FINGERS = next(iter(FINGERS))
+USUAL_LOSSES = Losses()
+
+
+class Workshop(models.Model):
+    """The one shop: its name, air, paper, and what its bows lose between tiller and shot-in."""
+
+    name = models.CharField(max_length=80, default="The workshop")
+    air_celsius = models.FloatField(default=18.0, help_text="°C")
+    air_humidity = models.FloatField(default=0.55, help_text="relative, 0 to 1")
+    denominator = models.PositiveSmallIntegerField(
+        default=16, choices=[(16, "1/16 in"), (32, "1/32 in")]
+    )
+    paper = models.CharField(
+        max_length=6, default="A4", choices=[("A4", "A4"), ("Letter", "Letter")]
+    )
+    finishing_loss = models.FloatField(default=USUAL_LOSSES.finishing)
+    shooting_loss = models.FloatField(default=USUAL_LOSSES.shooting)
+
+    def __str__(self) -> str:
+        return self.name
+
+    @classmethod
+    def get(cls) -> "Workshop":
+        """Return the shop, made with its defaults when there is none yet."""
+        return cls.objects.get_or_create(pk=1)[0]
+
+
+class Archer(models.Model):
+    """Who a bow is for. The draw is kept to the pivot (m), with the text and the ruler it was given
+    in.
+    """
+
+    name = models.CharField(max_length=80)
+    left_handed = models.BooleanField(default=False)
+    draw = models.FloatField(help_text="m, nocking point to pivot")
+    draw_text = models.CharField(max_length=40)
+    draw_ruler = models.CharField(max_length=6, default=PIVOT.key)
+    weight = models.FloatField(help_text="N, wanted at that draw")
+    weight_text = models.CharField(max_length=40)
+    fingers = models.CharField(max_length=24, default=USUAL_FINGERS)
+    notes = models.TextField(blank=True)
+
+    class Meta:
+        ordering = ["name"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Gear(models.Model):
+    """Something a pull on the tree hangs on, with the load it is rated for (N)."""
+
+    KINDS = {"rope": 1.0, "pulley": 2.0, "hook": 1.0, "scale": 1.0, "tree": 1.0}
+    name = models.CharField(max_length=80)
+    kind = models.CharField(max_length=10, choices=[(k, k) for k in KINDS])
+    rating = models.FloatField(help_text="N")
+    rating_text = models.CharField(max_length=40)
+    in_use = models.BooleanField(default=True)
+
+    class Meta:
+        ordering = ["kind", "name"]
+
+    def __str__(self) -> str:
+        return self.name

@@ -1,0 +1,15 @@
+"""Addresses of the shop."""
+
+from django.urls import path
+
+from fellwind.shop import views
+
+app_name = "shop"
+urlpatterns = [
+    path("", views.shop, name="shop"),
+    path("materials/", views.material_list, name="materials"),
+    path("archers/new/", views.archer_edit, name="archer_new"),
+    path("archers/<int:pk>/", views.archer_edit, name="archer"),
+    path("gear/new/", views.gear_edit, name="gear_new"),
+    path("gear/<int:pk>/", views.gear_edit, name="gear"),
+]

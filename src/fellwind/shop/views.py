@@ -1,0 +1,120 @@
+"""Views of the shop: settings, archers, gear, and the materials' list."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from django.contrib import messages
+from django.db.models import QuerySet
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect
+from django.views.decorators.http import require_GET
+
+from bowyery.wood import materials
+from bowyery.wood.materials import Fibre, Material
+from fellwind.kit.context import units_of
+from fellwind.kit.pages import refused, show
+from fellwind.kit.permissions import ROLES, Role, for_writers
+from fellwind.people.models import Person
+from fellwind.shop import services
+from fellwind.shop.forms import ArcherForm, GearForm, WorkshopForm
+from fellwind.shop.models import Archer, Gear, Workshop
+
+
+@dataclass(frozen=True)
+class ShopPage:
+    """The shop's settings, people, archers and gear."""
+
+    workshop: Workshop
+    form: WorkshopForm
+    people: QuerySet[Person]
+    roles: Sequence[Role]
+    archers: QuerySet[Archer]
+    gear: QuerySet[Gear]
+    balance: float
+    woods: int
+
+
+@dataclass(frozen=True)
+class MaterialsPage:
+    """Book values with their sources."""
+
+    woods: list[Material]
+    backings: list[Material]
+    fibres: list[Fibre]
+
+
+@dataclass(frozen=True)
+class ArcherPage:
+    """An archer, and their draw on every draw ruler."""
+
+    form: ArcherForm
+    archer: Archer
+    draws: list[tuple[str, float]]
+
+
+@dataclass(frozen=True)
+class GearPage:
+    """A piece of gear."""
+
+    form: GearForm
+    gear: Gear
+
+
+def shop(request: HttpRequest) -> HttpResponse:
+    """The shop's settings, people, archers and gear."""
+    workshop, shown = Workshop.get(), units_of(request)
+    form = WorkshopForm(
+        request.POST or None, shown=shown, initial=WorkshopForm.initial_of(workshop)
+    )
+    if request.method == "POST" and form.is_valid():
+        form.save(workshop)
+        messages.success(request, "The shop's settings are kept.")
+        return redirect("shop:shop")
+    page = ShopPage(
+        workshop,
+        form,
+        Person.objects.order_by("username"),
+        tuple(ROLES.values()),
+        Archer.objects.all(),
+        Gear.objects.all(),
+        services.shop_balance(workshop),
+        len(materials.woods()),
+    )
+    return show(request, "shop/shop.html", page, refused(form.errors))
+
+
+@require_GET
+def material_list(request: HttpRequest) -> HttpResponse:
+    """Book values of woods, backings and string fibres, with their sources."""
+    page = MaterialsPage(
+        sorted(materials.woods().values(), key=lambda m: m.name),
+        sorted(materials.backings().values(), key=lambda m: m.name),
+        sorted(materials.fibres().values(), key=lambda m: m.name),
+    )
+    return show(request, "shop/materials.html", page)
+
+
+def archer_edit(request: HttpRequest, pk: int | None = None) -> HttpResponse:
+    """Add or change an archer."""
+    archer = get_object_or_404(Archer, pk=pk) if pk else Archer()
+    initial = ArcherForm.initial_of(archer) if pk else {}
+    form = ArcherForm(request.POST or None, shown=units_of(request), initial=initial)
+    if request.method == "POST" and form.is_valid():
+        form.save(archer)
+        messages.success(request, f"{archer.name} is kept.")
+        return redirect("shop:shop")
+    page = ArcherPage(form, archer, services.archer_draws(archer) if pk else [])
+    return show(request, "shop/archer.html", page, refused(form.errors))
+
+
+@for_writers
+def gear_edit(request: HttpRequest, pk: int | None = None) -> HttpResponse:
+    """Add or change a piece of gear."""
+    gear = get_object_or_404(Gear, pk=pk) if pk else Gear()
+    initial = GearForm.initial_of(gear) if pk else {}
+    form = GearForm(request.POST or None, shown=units_of(request), initial=initial)
+    if request.method == "POST" and form.is_valid():
+        form.save(gear)
+        messages.success(request, f"{gear.name} is kept.")
+        return redirect("shop:shop")
+    return show(request, "shop/gear.html", GearPage(form, gear), refused(form.errors))

@@ -1,0 +1,20 @@
+"""The tiller's room: one stage of a build."""
+
+from django.apps import AppConfig
+
+from fellwind.kit.rooms import Room
+
+
+class TillerConfig(AppConfig):
+    name = "fellwind.tiller"
+    room = Room(
+        key="tiller",
+        address={"builds/<int:number>/tiller/": "fellwind.tiller.urls"},
+        order=31,
+        part="bench",
+        inside="builds",
+        stages={"tiller": "tiller:screen"},
+        acts="fellwind.tiller.today:acts",
+        demo="fellwind.tiller.demo:load",
+        pages="fellwind.tiller.demo:pages",
+    )

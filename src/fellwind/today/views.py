@@ -1,0 +1,16 @@
+"""The Today page."""
+
+from django.http import HttpRequest, HttpResponse
+from django.utils import timezone
+from django.views.decorators.http import require_GET
+
+from fellwind.kit.context import units_of
+from fellwind.kit.pages import show
+from fellwind.today import services
+
+
+@require_GET
+def today(request: HttpRequest) -> HttpResponse:
+    """What to do now, what rests, and where every bow stands."""
+    page = services.today(timezone.now(), units_of(request))
+    return show(request, "today/today.html", page)

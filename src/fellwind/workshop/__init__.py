@@ -1,1 +1,0 @@
-"""The shop itself: people, archers, gear, air, units, and the Today page."""
