@@ -1,5 +1,6 @@
 """Fixtures for every test that touches the web: people, an empty shop, a filled one."""
 
+import os
 import tempfile
 from collections.abc import Iterator
 from pathlib import Path
@@ -7,6 +8,9 @@ from types import SimpleNamespace
 
 import pytest
 from django.test import Client
+
+# A browser that a worker has driven leaves its loop behind; Django takes it for one of its own.
+os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "1")
 
 
 @pytest.fixture(scope="session", autouse=True)
@@ -34,9 +38,14 @@ def photographs() -> Iterator[None]:
 @pytest.fixture
 def people(db: None) -> SimpleNamespace:
     """One person of each role."""
-    from fellwind.workshop.models import Person
+    from fellwind.people.models import Person
 
-    return SimpleNamespace(**{role: Person.objects.create_user(role, role=role) for role in ("maker", "helper", "guest")})
+    return SimpleNamespace(
+        **{
+            role: Person.objects.create_user(role, role=role)
+            for role in ("maker", "helper", "guest")
+        }
+    )
 
 
 @pytest.fixture
@@ -57,11 +66,13 @@ def shop(people: SimpleNamespace) -> SimpleNamespace:
     """An archer, a stave, a design and a build at the tiller."""
     from fellwind.builds.models import Build
     from fellwind.designs.models import Design
-    from fellwind.staves.models import Stave
-    from fellwind.workshop.models import Archer
+    from fellwind.rack.models import Stave
+    from fellwind.shop.models import Archer
 
     inch, pound = 0.0254, 4.4482216152605
-    archer = Archer.objects.create(name="Tuva", draw=27 * inch, draw_text="27 in", weight=42 * pound, weight_text="42 lb")
+    archer = Archer.objects.create(
+        name="Tuva", draw=27 * inch, draw_text="27 in", weight=42 * pound, weight_text="42 lb"
+    )
     stave = Stave.objects.create(
         number=1, material="wych elm", length=70 * inch, length_text="70 in", width=2.5 * inch, width_text="2 1/2 in",
         depth=2 * inch, depth_text="2 in",
@@ -70,5 +81,7 @@ def shop(people: SimpleNamespace) -> SimpleNamespace:
         name="Elm flatbow", archer=archer, stave=stave, material="wych elm", weight=archer.weight, draw=archer.draw,
         fingers=archer.fingers, length=67 * inch,
     )  # fmt: skip
-    build = Build.objects.create(number=1, name="Elm flatbow", design=design, stave=stave, stage="tiller")
+    build = Build.objects.create(
+        number=1, name="Elm flatbow", design=design, stave=stave, stage="tiller"
+    )
     return SimpleNamespace(archer=archer, stave=stave, design=design, build=build, people=people)

@@ -1,7 +1,9 @@
 """A real server in a folder of its own, and Debian's Chromium driven by Playwright."""
 
+import json
 import os
 import re
+import shutil
 import socket
 import subprocess
 import sys
@@ -37,31 +39,43 @@ def free_port() -> int:
         return int(probe.getsockname()[1])
 
 
+def environment(home: Path, demo: bool) -> dict[str, str]:
+    return os.environ | {
+        "FELLWIND_HOME": str(home), "PYTHONPATH": str(ROOT / "src"), "DJANGO_SETTINGS_MODULE": "fellwind.settings",
+        "FELLWIND_DEMO": "1" if demo else "0",
+    }  # fmt: skip
+
+
+def manage(home: Path, *arguments: str, demo: bool = False) -> str:
+    """Run a management command and return what it printed."""
+    run = subprocess.run(
+        [sys.executable, "-m", "fellwind", *arguments],
+        env=environment(home, demo),
+        check=True,
+        capture_output=True,
+        text=True,
+    )
+    return run.stdout
+
+
 class Server:
     """The application as ./fellwind starts it; it can be stopped and started on the same data."""
 
     def __init__(self, home: Path, demo: bool) -> None:
         self.port = free_port()
         self.address = f"http://127.0.0.1:{self.port}"
-        self.env = os.environ | {
-            "FELLWIND_HOME": str(home), "PYTHONPATH": str(ROOT / "src"), "DJANGO_SETTINGS_MODULE": "fellwind.settings",
-            "FELLWIND_DEMO": "1" if demo else "0",
-        }  # fmt: skip
-        self.manage("migrate", "--verbosity", "0")
-        if demo:
-            self.manage("load_demo")
+        self.home, self.env = home, environment(home, demo)
         self.process: subprocess.Popen[bytes] | None = None
         self.start()
 
-    def manage(self, *arguments: str) -> str:
-        """Run a management command and return what it printed."""
-        run = subprocess.run(
-            [sys.executable, "-m", "fellwind", *arguments], env=self.env, check=True, capture_output=True, text=True
-        )
-        return run.stdout
-
     def start(self) -> None:
-        command = [sys.executable, "-m", "waitress", f"--listen=127.0.0.1:{self.port}", "fellwind.wsgi:application"]
+        command = [
+            sys.executable,
+            "-m",
+            "waitress",
+            f"--listen=127.0.0.1:{self.port}",
+            "fellwind.wsgi:application",
+        ]
         self.process = subprocess.Popen(command, env=self.env, stderr=subprocess.DEVNULL)
         for _ in range(150):
             try:
@@ -79,22 +93,54 @@ class Server:
             self.process = None
 
     def first_link(self) -> str:
-        found = re.search(r"http\S+", self.manage("first_link", self.address))
+        found = re.search(r"http\S+", manage(self.home, "first_link", self.address))
         assert found
         return found[0]
 
 
+@pytest.fixture(scope="session")
+def homes(tmp_path_factory: pytest.TempPathFactory) -> dict[str, Path]:
+    """An empty workshop and a demo workshop, made once; servers run on copies.
+
+    Maren may sign in to the demo with a password.
+    """
+    made = {name: tmp_path_factory.mktemp(name) for name in ("empty", "filled")}
+    manage(made["empty"], "prepare")
+    shutil.copytree(made["empty"], made["filled"], dirs_exist_ok=True)
+    manage(made["filled"], "load_demo", demo=True)
+    manage(made["filled"], "shell", "-c", "from fellwind.people.models import Person as P; p = P.objects.get(username='maren');"
+           "p.set_password('heather on the fell'); p.save()")  # fmt: skip
+    return made
+
+
+@pytest.fixture(scope="session")
+def screens(homes: dict[str, Path]) -> list[str]:
+    """Every screen that the rooms tell of."""
+    found: list[str] = json.loads(manage(homes["filled"], "pages", demo=True))
+    return found
+
+
 @pytest.fixture
-def empty_shop(tmp_path: Path) -> Iterator[Server]:
+def empty_shop(homes: dict[str, Path], tmp_path: Path) -> Iterator[Server]:
     """A workshop with nobody in it."""
-    server = Server(tmp_path, demo=False)
+    server = Server(shutil.copytree(homes["empty"], tmp_path / "home"), demo=False)
+    yield server
+    server.stop()
+
+
+@pytest.fixture
+def own_demo(homes: dict[str, Path], tmp_path: Path) -> Iterator[Server]:
+    """A filled workshop that one test may kill, entered by name and password."""
+    server = Server(shutil.copytree(homes["filled"], tmp_path / "home"), demo=False)
     yield server
     server.stop()
 
 
 @pytest.fixture(scope="session")
-def demo_server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
-    server = Server(tmp_path_factory.mktemp("demo"), demo=True)
+def demo_server(homes: dict[str, Path]) -> Iterator[Server]:
+    """The demo workshop that every screen's tests share."""
+    home = shutil.copytree(homes["filled"], homes["filled"].with_name("shared-demo"))
+    server = Server(home, demo=True)
     yield server
     server.stop()
 
@@ -104,11 +150,16 @@ def demo(demo_server: Server, page: Page) -> SimpleNamespace:
     """The demo workshop, entered with its one button; faults of any page end the test."""
     faults: list[str] = []
     page.on("pageerror", lambda error: faults.append(str(error)))
-    page.on("console", lambda m: faults.append(m.text) if m.type == "error" and "422" not in m.text else None)
+    page.on(
+        "console",
+        lambda m: faults.append(m.text) if m.type == "error" and "422" not in m.text else None,
+    )
     page.goto(demo_server.address)
     page.get_by_role("button", name="Open the workshop").click()
     page.wait_for_url(f"{demo_server.address}/")
-    if page.locator("body").get_attribute("data-world") != "imperial":  # left so by a test that failed on its way
+    if (
+        page.locator("body").get_attribute("data-world") != "imperial"
+    ):  # left so by a test that failed on its way
         page.locator("[data-key=u]").click()
         page.wait_for_selector("body[data-world=imperial]")
     yield SimpleNamespace(page=page, address=demo_server.address, faults=faults)

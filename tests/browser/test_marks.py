@@ -87,6 +87,9 @@ def test_designs_are_compared_swept_walked_and_printed(demo: SimpleNamespace) ->
     page.get_by_role("link", name="Save the cutting file (DXF)").focus()
     with page.expect_download() as again:
         page.keyboard.press("Enter")
-    assert again.value.suggested_filename == "design-1.dxf" and b"ENTITIES" in Path(again.value.path()).read_bytes()
+    assert (
+        again.value.suggested_filename == "design-1.dxf"
+        and b"ENTITIES" in Path(again.value.path()).read_bytes()
+    )
     answer = page.request.get(demo.address + "/designs/1/template.pdf")
     assert answer.ok and answer.headers["content-type"] == "application/pdf"

@@ -43,7 +43,9 @@ def test_a_flaw_is_mapped_dragged_and_struck_with_the_pointer(demo: SimpleNamesp
     expect(page.locator(".flaw")).to_have_count(before)
 
 
-def test_a_flaw_is_mapped_moved_and_a_bow_fitted_with_the_keyboard_alone(demo: SimpleNamespace) -> None:
+def test_a_flaw_is_mapped_moved_and_a_bow_fitted_with_the_keyboard_alone(
+    demo: SimpleNamespace,
+) -> None:
     page: Page = demo.page
     page.goto(demo.address + STAVE)
     before = count(page)
@@ -57,13 +59,17 @@ def test_a_flaw_is_mapped_moved_and_a_bow_fitted_with_the_keyboard_alone(demo: S
     page.keyboard.press("Enter")
     expect(page.locator(".flaw")).to_have_count(before + 1)
     mine = page.locator(".flaw[aria-label*='insect track']")
-    expect(mine).to_have_attribute("aria-label", re.compile("insect track, back, 50 ½ in from the left end, ½ in long"))
+    expect(mine).to_have_attribute(
+        "aria-label", re.compile("insect track, back, 50 ½ in from the left end, ½ in long")
+    )
     mine.focus()
     page.keyboard.press("ArrowRight")
     expect(mine).to_have_attribute("aria-label", re.compile("50 ⅝ in from the left end, ½ in long"))
     expect(mine).to_be_focused()
     page.keyboard.press("+")
-    expect(mine).to_have_attribute("aria-label", re.compile("50 ⅝ in from the left end, ⁹⁄₁₆ in long"))
+    expect(mine).to_have_attribute(
+        "aria-label", re.compile("50 ⅝ in from the left end, ⁹⁄₁₆ in long")
+    )
     expect(mine).to_be_focused()
     page.keyboard.press("Enter")
     expect(page.get_by_role("heading", name="Change this flaw")).to_be_visible()
@@ -73,7 +79,9 @@ def test_a_flaw_is_mapped_moved_and_a_bow_fitted_with_the_keyboard_alone(demo: S
     page.get_by_role("link", name="Lay a bow in it").focus()
     page.keyboard.press("Enter")
     expect(page.get_by_role("heading", name="of 100").first).to_be_visible()
-    expect(page.get_by_text("lies in the handle, where hardly anything bends").first).to_be_visible()
+    expect(
+        page.get_by_text("lies in the handle, where hardly anything bends").first
+    ).to_be_visible()
 
 
 def test_what_is_wrong_with_a_flaw_is_said_beside_its_field(demo: SimpleNamespace) -> None:
@@ -86,7 +94,9 @@ def test_what_is_wrong_with_a_flaw_is_said_beside_its_field(demo: SimpleNamespac
     expect(page.locator("#flaw-form [name=at]")).to_have_value("120")
 
 
-def test_a_photograph_is_kept_and_a_meter_read_beside_the_scale(demo: SimpleNamespace, tmp_path: Path) -> None:
+def test_a_photograph_is_kept_and_a_meter_read_beside_the_scale(
+    demo: SimpleNamespace, tmp_path: Path
+) -> None:
     page: Page = demo.page
     end, letter = tmp_path / "end.png", tmp_path / "letter.png"
     Image.effect_noise((640, 480), 60).convert("RGB").save(end)
@@ -118,12 +128,18 @@ def test_a_photograph_is_kept_and_a_meter_read_beside_the_scale(demo: SimpleName
 def test_the_questions_follow_the_kind_and_keep_what_was_typed(demo: SimpleNamespace) -> None:
     page: Page = demo.page
     page.goto(demo.address + "/staves/new/")
-    sapwood, drift, wall = (page.get_by_label(name) for name in ("Sapwood", "Grain drifts", "Wall of the culm"))
+    sapwood, drift, wall = (
+        page.get_by_label(name) for name in ("Sapwood", "Grain drifts", "Wall of the culm")
+    )
     expect(sapwood).to_be_visible()
     expect(wall).to_be_hidden()
     sapwood.fill("1/4")
     page.get_by_label("Where from").fill("the sawyer")
-    for kind, seen, gone in (("board", drift, sapwood), ("bamboo culm", wall, drift), ("log split", sapwood, wall)):
+    for kind, seen, gone in (
+        ("board", drift, sapwood),
+        ("bamboo culm", wall, drift),
+        ("log split", sapwood, wall),
+    ):
         page.get_by_label("Kind").select_option(kind)
         expect(seen).to_be_visible()
         expect(gone).to_be_hidden()

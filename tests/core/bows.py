@@ -4,8 +4,9 @@ from dataclasses import replace
 
 import numpy as np
 
-from bowyery.bow import Bow, Hold, Limb
-from bowyery.section import Layer, Shape
+from bowyery.bow.bow import BackBow, Bow, Hold, Limb
+from bowyery.bow.section import Layer, Shape
+from bowyery.wood.materials import material
 
 LIMB_LENGTH = 0.78
 
@@ -32,7 +33,12 @@ def limb(
     )
 
 
-def bow(upper: Limb | None = None, lower: Limb | None = None, hold: Hold | None = None, brace: float = 0.15) -> Bow:
+def bow(
+    upper: Limb | None = None,
+    lower: Limb | None = None,
+    hold: Hold | None = None,
+    brace: float = 0.15,
+) -> Bow:
     """A bow of two such limbs."""
     return Bow(upper or limb(), lower or upper or limb(), hold or Hold(), brace)
 
@@ -45,7 +51,11 @@ def kinds() -> dict[str, Bow]:
         "reflexed": bow(limb(curvature=-0.3)),
         "deflexed": bow(limb(curvature=0.25)),
         "unequal": bow(limb(), shorter),
-        "low grip": bow(limb(root=(0.04, 0, 0)), limb(at=(0.0, 0.4, 0.74), root=(0.10, 0, 0)), Hold(pivot=(-0.03, 0.03))),
+        "low grip": bow(
+            limb(root=(0.04, 0, 0)),
+            limb(at=(0.0, 0.4, 0.74), root=(0.10, 0, 0)),
+            Hold(pivot=(-0.03, 0.03)),
+        ),
         "offset nock": bow(hold=Hold(nock_offset=0.03, pivot=(0.0, 0.02))),
         "clamped": bow(limb(), shorter, Hold("clamp", nock_offset=0.0)),
         "round belly": bow(limb(shape=Shape("flat back, round belly", {"round": 0.6}))),
@@ -54,8 +64,14 @@ def kinds() -> dict[str, Bow]:
 
 def checked_by_elements() -> dict[str, Bow]:
     """Bows with rectangular sections that finite elements have solved too (benchmarks/finite_elements.py)."""
-    stepped = limb((0.042, 0.042, 0.030, 0.014), (0.017, 0.0135, 0.0135, 0.010), (0.0, 0.2, 0.21, LIMB_LENGTH))
-    crooked = replace(limb(), unstrung_at=np.array([0.0, 0.3, 0.5, 0.78]), unstrung=np.array([0.3, -0.4, 0.2, -0.3]))
+    stepped = limb(
+        (0.042, 0.042, 0.030, 0.014), (0.017, 0.0135, 0.0135, 0.010), (0.0, 0.2, 0.21, LIMB_LENGTH)
+    )
+    crooked = replace(
+        limb(),
+        unstrung_at=np.array([0.0, 0.3, 0.5, 0.78]),
+        unstrung=np.array([0.3, -0.4, 0.2, -0.3]),
+    )
     heavy = limb(thicknesses=(0.024, 0.020, 0.014), at=(0.0, 0.45, 0.86), root=(0.08, 0.0, 0.0))
     angled = limb(root=(0.07, 0.005, 0.06))
     named = {k: v for k, v in kinds().items() if k != "round belly"}
@@ -66,6 +82,32 @@ def checked_by_elements() -> dict[str, Bow]:
         "heavy and long": bow(heavy, brace=0.165),
         "set forward at the root": bow(angled),
         "low grip, offset nock": bow(
-            limb(root=(0.04, 0, 0)), limb(at=(0.0, 0.4, 0.74), root=(0.10, 0, 0)), Hold(pivot=(-0.03, 0.03), nock_offset=0.025)
+            limb(root=(0.04, 0, 0)),
+            limb(at=(0.0, 0.4, 0.74), root=(0.10, 0, 0)),
+            Hold(pivot=(-0.03, 0.03), nock_offset=0.025),
         ),
     }
+
+
+ELM = material("wych elm")
+WOOD = (
+    Layer(
+        "core", "wych elm", ELM.modulus, ELM.density, None, ELM.rupture_strain, ELM.elastic_strain
+    ),
+)
+FLATBOW = bow(replace(limb(), layers=WOOD))
+DRAW = 0.66
+MAIN = bow(limb(thicknesses=(0.015, 0.013, 0.009)))
+
+
+def tied(
+    thickness: float = 0.010, tension: float = 30.0, main: Bow = MAIN, at: float = 0.76
+) -> Bow:
+    """The shared main bow with a shorter bow of even thickness on its back."""
+    second = limb(
+        (0.03, 0.03, 0.02),
+        (thickness, thickness, thickness),
+        (0.0, 0.3, 0.55),
+        (0.06, -0.02, -0.03),
+    )
+    return replace(main, back_bow=BackBow(second, at, tension))

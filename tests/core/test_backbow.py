@@ -6,24 +6,19 @@ import numpy as np
 import pytest
 from scipy.integrate import simpson
 
-from bowyery import backbow, bowfile, statics
-from bowyery.bow import BackBow, Bow, Hold
-from bowyery.dynamics import loose
+from bowyery.bow import bowfile
+from bowyery.bow.bow import Hold
 from bowyery.errors import DescriptionError, SolveError
-from tests.core.bows import bow, limb
+from bowyery.mechanics import back_bow as backbow
+from bowyery.mechanics import curve as force_curve
+from bowyery.mechanics.dynamics import loose
+from tests.core.bows import MAIN, limb, tied
 
 DRAWS = np.linspace(0.2, 0.66, 8)
-MAIN = bow(limb(thicknesses=(0.015, 0.013, 0.009)))
-
-
-def tied(thickness: float = 0.010, tension: float = 30.0, main: Bow = MAIN, at: float = 0.76) -> Bow:
-    """The shared main bow with a shorter bow of even thickness on its back."""
-    second = limb((0.03, 0.03, 0.02), (thickness, thickness, thickness), (0.0, 0.3, 0.55), (0.06, -0.02, -0.03))
-    return replace(main, back_bow=BackBow(second, at, tension))
 
 
 def test_a_back_bow_of_next_to_nothing_leaves_the_bow_as_the_march_solves_it() -> None:
-    alone = statics.solve(MAIN, DRAWS, 32)
+    alone = force_curve.solve(MAIN, DRAWS, 32)
     shared = backbow.solve(tied(0.0015, 0.0), DRAWS)
     assert shared.weight == pytest.approx(alone.drawn.weight, rel=3e-3)
     assert shared.string_length == pytest.approx(alone.braced.string_length[0], rel=1e-3)
@@ -59,7 +54,9 @@ def test_unequal_limbs_tilt_until_the_pull_goes_through_the_hand() -> None:
 
 def test_a_string_by_length_comes_to_the_same_brace() -> None:
     by_height = backbow.solve(tied(), np.array([0.4]))
-    again = backbow.solve(replace(tied(), brace_height=None, string_length=by_height.string_length), np.array([0.4]))
+    again = backbow.solve(
+        replace(tied(), brace_height=None, string_length=by_height.string_length), np.array([0.4])
+    )
     assert again.brace_height == pytest.approx(0.15, abs=1e-5)
     assert again.weight == pytest.approx(by_height.weight, rel=1e-4)
 
@@ -75,7 +72,9 @@ def test_it_is_written_to_the_bow_file_and_read_again() -> None:
     two = bowfile.loads(bowfile.dumps(one))
     assert two.back_bow is not None and one.back_bow is not None
     assert two.back_bow.cable_tension == one.back_bow.cable_tension
-    assert backbow.solve(two, DRAWS[:2]).weight == pytest.approx(backbow.solve(one, DRAWS[:2]).weight, rel=1e-6)
+    assert backbow.solve(two, DRAWS[:2]).weight == pytest.approx(
+        backbow.solve(one, DRAWS[:2]).weight, rel=1e-6
+    )
 
 
 def test_impossible_back_bows_are_refused() -> None:
@@ -84,7 +83,10 @@ def test_impossible_back_bows_are_refused() -> None:
     for wrong, place in (
         (replace(tied(), back_bow=replace(back, tied_at=2.0)), "tied_at_mm"),
         (replace(tied(), back_bow=replace(back, cable_tension=-1.0)), "cable_tension_n"),
-        (replace(tied(), back_bow=replace(back, cable_stiffness=float("nan"))), "cable_stiffness_n"),
+        (
+            replace(tied(), back_bow=replace(back, cable_stiffness=float("nan"))),
+            "cable_stiffness_n",
+        ),
         (replace(tied(), hold=Hold("hand", "sliding hook")), "string_held_by"),
         (replace(tied(), back_bow=None), "back_bow"),
         (replace(tied(), brace_height=None, string_length=1.9), "string"),

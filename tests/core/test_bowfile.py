@@ -11,14 +11,14 @@ import numpy as np
 import pytest
 from jsonschema import Draft202012Validator
 
-from bowyery import bowfile, statics
-from bowyery.__main__ import main
-from bowyery.bow import StringLine
+from bowyery.bow import bowfile
+from bowyery.bow.bow import StringLine
+from bowyery.bow.section import Layer, Shape
+from bowyery.cli.__main__ import main
 from bowyery.errors import DescriptionError
-from bowyery.section import Layer, Shape
-from bowyery.units import POUND_FORCE
-from tests.core.bows import bow, kinds, limb
-from tests.core.test_backbow import tied
+from bowyery.mechanics import curve as force_curve
+from bowyery.units.quantity import POUND_FORCE
+from tests.core.bows import bow, kinds, limb, tied
 
 ROOT = Path(__file__).parents[2]
 
@@ -65,7 +65,9 @@ def test_a_bow_written_and_read_is_the_same_bow(name: str) -> None:
     one = kinds()[name]
     two = bowfile.loads(bowfile.dumps(replace(one, notes="a note", draw=0.66)))
     draws = np.linspace(0.25, 0.66, 5)
-    assert statics.solve(two, draws).drawn.weight == pytest.approx(statics.solve(one, draws).drawn.weight, rel=1e-6)
+    assert force_curve.solve(two, draws).drawn.weight == pytest.approx(
+        force_curve.solve(one, draws).drawn.weight, rel=1e-6
+    )
     assert bowfile.dumps(two) == bowfile.dumps(bowfile.loads(bowfile.dumps(two)))
 
 
@@ -73,12 +75,20 @@ def test_a_bow_written_and_read_is_the_same_bow(name: str) -> None:
     ("path", "value", "place"),
     [
         (["limbs", "upper", "stations", 1, "width_mm"], -13, "limbs.upper.stations[1].width_mm"),
-        (["limbs", "upper", "stations", 1, "thickness_mm"], 0, "limbs.upper.stations[1].thickness_mm"),
+        (
+            ["limbs", "upper", "stations", 1, "thickness_mm"],
+            0,
+            "limbs.upper.stations[1].thickness_mm",
+        ),
         (["limbs", "lower", "stations", 1, "at_mm"], 0, "limbs.lower.stations[1].at_mm"),
         (["limbs", "upper", "stations", 0, "at_mm"], 5, "limbs.upper.stations[0].at_mm"),
         (["limbs", "upper", "stations", 0, "width_in"], 2, "limbs.upper.stations[0].width_in"),
         (["limbs", "upper", "root", "angle_deg"], "steep", "limbs.upper.root.angle_deg"),
-        (["limbs", "upper", "unstrung", 1, "curvature_per_m"], math.nan, "limbs.upper.unstrung[1].curvature_per_m"),
+        (
+            ["limbs", "upper", "unstrung", 1, "curvature_per_m"],
+            math.nan,
+            "limbs.upper.unstrung[1].curvature_per_m",
+        ),
         (["limbs", "upper", "unstrung", 1, "at_mm"], 0, "limbs.upper.unstrung[1].at_mm"),
         (["layers", 0, "modulus_mpa"], -11000, "layers[0].modulus_mpa"),
         (["layers", 0, "density_kg_m3"], math.inf, "layers[0].density_kg_m3"),
@@ -94,7 +104,9 @@ def test_a_bow_written_and_read_is_the_same_bow(name: str) -> None:
         (["colour"], "red", "colour"),
     ],
 )
-def test_what_is_wrong_is_refused_with_its_path(path: list[object], value: object, place: str) -> None:
+def test_what_is_wrong_is_refused_with_its_path(
+    path: list[object], value: object, place: str
+) -> None:
     text = put(example(), path, value)
     with pytest.raises(DescriptionError) as caught:
         bowfile.loads(text)
@@ -128,11 +140,20 @@ def file(tmp_path: Path) -> Path:
 def test_solve_prints_what_the_core_says(file: Path, capsys: pytest.CaptureFixture[str]) -> None:
     assert main(["solve", str(file), "--draws", "250,400,600", "--json"]) == 0
     answer = json.loads(capsys.readouterr().out)
-    curve = statics.solve(bowfile.loads(file.read_text()), np.array([0.25, 0.4, 0.6]))
+    curve = force_curve.solve(bowfile.loads(file.read_text()), np.array([0.25, 0.4, 0.6]))
     assert [row["draw_mm"] for row in answer["curve"]] == [250, 400, 600]
-    assert [row["weight_n"] for row in answer["curve"]] == pytest.approx(list(curve.drawn.weight), abs=1e-5)
+    assert [row["weight_n"] for row in answer["curve"]] == pytest.approx(
+        list(curve.drawn.weight), abs=1e-5
+    )
     assert answer["brace"]["height_mm"] == pytest.approx(150)
-    assert set(answer["curve"][0]) == {"draw_mm", "weight_n", "tension_upper_n", "tension_lower_n", "energy_j", "strain_max"}
+    assert set(answer["curve"][0]) == {
+        "draw_mm",
+        "weight_n",
+        "tension_upper_n",
+        "tension_lower_n",
+        "energy_j",
+        "strain_max",
+    }
     assert set(answer["curve"][0]["strain_max"]) == {"value", "limb", "face", "at_mm"}
 
 
@@ -163,7 +184,9 @@ def test_bad_draws_end_with_one_sentence_and_exit_code_two(
     assert says in said.err and said.err.count("\n") == 1
 
 
-def test_a_missing_file_and_a_picture_are_refused(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+def test_a_missing_file_and_a_picture_are_refused(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
     picture = tmp_path / "photo.png"
     picture.write_bytes(b"\x89PNG\r\n\x1a\n\xff\xfe")
     for path in (tmp_path / "nowhere.json", picture, tmp_path):
@@ -174,7 +197,7 @@ def test_a_missing_file_and_a_picture_are_refused(tmp_path: Path, capsys: pytest
 def test_the_one_command_solves(file: Path) -> None:
     """The core as its own program, as ./fellwind solve calls it."""
     run = subprocess.run(
-        [sys.executable, "-m", "bowyery", "solve", str(file), "--draws", "500"],
+        [sys.executable, "-m", "bowyery.cli", "solve", str(file), "--draws", "500"],
         env={"PYTHONPATH": str(ROOT / "src"), "PATH": ""}, capture_output=True, text=True, check=False,
     )  # fmt: skip
     assert run.returncode == 0, run.stderr
@@ -200,11 +223,19 @@ def test_everything_a_bow_can_have_goes_out_and_comes_back() -> None:
         bow(side), grip_stiffness=900.0, string=StringLine(0.011, 2e4), arrow=0.032, draw=0.66, notes="for a child"
     )  # fmt: skip
     two = bowfile.loads(bowfile.dumps(one))
-    assert (two.grip_stiffness, two.string, two.arrow, two.draw, two.notes) == (900.0, one.string, 0.032, 0.66, "for a child")
+    assert (two.grip_stiffness, two.string, two.arrow, two.draw, two.notes) == (
+        900.0,
+        one.string,
+        0.032,
+        0.66,
+        "for a child",
+    )
     assert two.upper.layers[0].elastic_strain == 0.012
     assert two.upper.shape.figures["radius_mm"] == pytest.approx([60.0, 55.0, 40.0])
     draws = np.array([0.3, 0.66])
-    assert statics.solve(two, draws).drawn.weight == pytest.approx(statics.solve(one, draws).drawn.weight, rel=1e-3)
+    assert force_curve.solve(two, draws).drawn.weight == pytest.approx(
+        force_curve.solve(one, draws).drawn.weight, rel=1e-3
+    )
 
 
 def test_a_profile_of_points_is_read_as_curvature() -> None:
@@ -214,7 +245,11 @@ def test_a_profile_of_points_is_read_as_curvature() -> None:
     for side in content["limbs"].values():  # type: ignore[attr-defined]
         del side["unstrung"]
         side["profile"] = [
-            {"along_mm": radius * math.sin(a) * 1000, "across_mm": -radius * (1 - math.cos(a)) * 1000} for a in angle
+            {
+                "along_mm": radius * math.sin(a) * 1000,
+                "across_mm": -radius * (1 - math.cos(a)) * 1000,
+            }
+            for a in angle
         ]
     found = bowfile.loads(json.dumps(content))
     assert found.upper.unstrung == pytest.approx(np.full(33, -1 / radius), rel=0.01)
@@ -237,7 +272,9 @@ def test_figures_at_some_stations_only_are_refused() -> None:
 DESIGN = ["design", "--draw", "27in", "--weight", "42lb", "--wood", "wych elm"]
 
 
-def test_design_writes_a_bow_file_that_solves_to_the_weight(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+def test_design_writes_a_bow_file_that_solves_to_the_weight(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
     path = tmp_path / "made.json"
     assert main([*DESIGN, "--arrow", "420gr", "--layout", "pyramid", "-o", str(path)]) == 0
     said = capsys.readouterr().out
@@ -246,11 +283,26 @@ def test_design_writes_a_bow_file_that_solves_to_the_weight(tmp_path: Path, caps
     answer = json.loads(capsys.readouterr().out)
     assert answer["curve"][0]["weight_n"] == pytest.approx(42 * POUND_FORCE, rel=0.01)
     assert 0.4 < answer["loosed"]["efficiency"] < 0.9
-    assert main([*DESIGN, "--back", "bamboo slat=4mm..3mm", "--bend", "constant strain", "--school", "B"]) == 0
+    assert (
+        main(
+            [
+                *DESIGN,
+                "--back",
+                "bamboo slat=4mm..3mm",
+                "--bend",
+                "constant strain",
+                "--school",
+                "B",
+            ]
+        )
+        == 0
+    )
     said = capsys.readouterr()
     assert [layer["role"] for layer in json.loads(said.out)["layers"]] == ["backing", "core"]
     assert main([*DESIGN, "--solve-for", "width", "--depth", "12.5"]) == 0
-    assert {s["thickness_mm"] for s in json.loads(capsys.readouterr().out)["limbs"]["upper"]["stations"]} == {12.5}
+    assert {
+        s["thickness_mm"] for s in json.loads(capsys.readouterr().out)["limbs"]["upper"]["stations"]
+    } == {12.5}
 
 
 @pytest.mark.parametrize(
@@ -276,7 +328,9 @@ def test_designs_that_cannot_be_end_with_one_sentence(
     assert says in said.err and said.err.count("\n") == 1
 
 
-def test_solve_says_what_a_back_bow_carries(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+def test_solve_says_what_a_back_bow_carries(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
     path = tmp_path / "two.json"
     path.write_text(bowfile.dumps(tied()))
     assert main(["solve", str(path), "--draws", "500,300", "--json"]) == 0
@@ -292,7 +346,7 @@ def test_a_bad_file_is_refused_without_waiting_for_what_only_designs_need(tmp_pa
     content["limbs"]["upper"]["stations"][1]["thickness_mm"] = 0  # type: ignore[index]
     path = tmp_path / "bad.json"
     path.write_text(json.dumps(content))
-    program = f"import sys; from bowyery.__main__ import main; code = main(['solve', {str(path)!r}]); print(code, 'scipy' in sys.modules)"
+    program = f"import sys; from bowyery.cli.__main__ import main; code = main(['solve', {str(path)!r}]); print(code, 'scipy' in sys.modules)"
     run = subprocess.run(
         [sys.executable, "-c", program], env={"PYTHONPATH": str(ROOT / "src"), "PATH": ""}, capture_output=True, text=True, check=True,
     )  # fmt: skip

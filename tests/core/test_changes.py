@@ -7,29 +7,35 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bowyery import statics
-from bowyery.bow import Bow, grid
-from bowyery.changes import backed, heated, outcomes, reflexed, shortened
+from bowyery.bow.bow import Bow
+from bowyery.bow.limb_grid import grid
+from bowyery.bow.section import Layer
+from bowyery.design.alterations import backed, heated, outcomes, reflexed, shortened
 from bowyery.errors import DescriptionError
-from bowyery.materials import material
-from bowyery.section import Layer
-from bowyery.strain import SET_SHARE, SetShare, bend_limits, excess_offset, expected_set, fitted_share, limit_use
-from tests.core.bows import bow, limb
-
-ELM = material("wych elm")
-WOOD = (Layer("core", "wych elm", ELM.modulus, ELM.density, None, ELM.rupture_strain, ELM.elastic_strain),)
-FLATBOW = bow(replace(limb(), layers=WOOD))
-DRAW = 0.66
+from bowyery.mechanics import curve as force_curve
+from bowyery.mechanics.strain import (
+    SET_SHARE,
+    SetShare,
+    bend_limits,
+    excess_offset,
+    expected_set,
+    fitted_share,
+    limit_use,
+)
+from bowyery.wood.materials import material
+from tests.core.bows import DRAW, ELM, FLATBOW, WOOD
 
 
 def weight_of(which: Bow) -> float:
-    return float(statics.solve(which, np.array([DRAW])).drawn.weight[0])
+    return float(force_curve.solve(which, np.array([DRAW])).drawn.weight[0])
 
 
 def test_shorter_ends_gain_weight_and_cost_strain_step_by_step() -> None:
     cuts = np.arange(0, 7) * 0.0127
     rows = outcomes([(f"{c}", shortened(FLATBOW, float(c))) for c in cuts], DRAW)
-    weights, uses, follows = (np.array([getattr(r, k) for r in rows]) for k in ("weight", "use", "energy"))
+    weights, uses, follows = (
+        np.array([getattr(r, k) for r in rows]) for k in ("weight", "use", "energy")
+    )
     assert np.all(np.diff(weights) > 0)
     assert np.all(np.diff(uses) > 0)
     assert np.all(follows > 0)
@@ -37,7 +43,12 @@ def test_shorter_ends_gain_weight_and_cost_strain_step_by_step() -> None:
     assert rows[-1].set.follow > rows[0].set.follow
     # solved together as one by one
     assert rows[3].weight == pytest.approx(
-        float(statics.solve(shortened(FLATBOW, float(cuts[3])), np.array([DRAW]), 32).drawn.weight[0]), rel=1e-6
+        float(
+            force_curve.solve(
+                shortened(FLATBOW, float(cuts[3])), np.array([DRAW]), 32
+            ).drawn.weight[0]
+        ),
+        rel=1e-6,
     )
 
 
@@ -70,11 +81,20 @@ def test_reflex_heat_and_backing_raise_the_weight() -> None:
     slat = backed(FLATBOW, material("bamboo slat"), 0.003)
     assert slat.upper.thickness == pytest.approx(FLATBOW.upper.thickness + 0.003)
     assert weight_of(slat) > 1.3 * plain
-    assert weight_of(backed(FLATBOW, material("sinew"), 0.001, 0.02)) > weight_of(backed(FLATBOW, material("sinew"), 0.001))
+    assert weight_of(backed(FLATBOW, material("sinew"), 0.001, 0.02)) > weight_of(
+        backed(FLATBOW, material("sinew"), 0.001)
+    )
     with pytest.raises(DescriptionError, match="thicker than nothing"):
         backed(FLATBOW, material("silk"), 0.0)
     with pytest.raises(DescriptionError, match="faced"):
-        heated(replace(FLATBOW, upper=replace(FLATBOW.upper, layers=(*WOOD, Layer("belly", "g", 1e9, 1e3, np.full(3, 1e-3))))))
+        heated(
+            replace(
+                FLATBOW,
+                upper=replace(
+                    FLATBOW.upper, layers=(*WOOD, Layer("belly", "g", 1e9, 1e3, np.full(3, 1e-3)))
+                ),
+            )
+        )
 
 
 def test_one_bow_that_cannot_be_drawn_does_not_stop_the_others() -> None:
@@ -90,7 +110,7 @@ def test_limits_of_one_wood_are_its_strains_over_half_the_depth() -> None:
     assert limits.elastic == pytest.approx(ELM.elastic_strain / half)
     assert limits.working == pytest.approx(ELM.working_strain / half)
     assert limits.rupture == pytest.approx(ELM.rupture_strain / half)
-    curve = statics.solve(FLATBOW, np.array([DRAW]))
+    curve = force_curve.solve(FLATBOW, np.array([DRAW]))
     strain = np.abs(curve.shapes.back[:, -1])
     assert limit_use(limits, curve.shapes) == pytest.approx(strain / ELM.working_strain)
 
@@ -98,10 +118,15 @@ def test_limits_of_one_wood_are_its_strains_over_half_the_depth() -> None:
 def test_a_layer_of_no_thickness_has_no_say_and_a_weak_one_has() -> None:
     glassy = Layer("facing", "glass", 43e9, 1950.0, np.zeros(3), 1e-6, 1e-6)
     none = replace(FLATBOW, upper=replace(FLATBOW.upper, layers=(glassy, *WOOD)))
-    assert bend_limits(none, grid(none)).working[0] == pytest.approx(bend_limits(FLATBOW, grid(FLATBOW)).working[0])
+    assert bend_limits(none, grid(none)).working[0] == pytest.approx(
+        bend_limits(FLATBOW, grid(FLATBOW)).working[0]
+    )
     brittle = replace(glassy, thickness=np.full(3, 0.001))
     weak = replace(FLATBOW, upper=replace(FLATBOW.upper, layers=(brittle, *WOOD)))
-    assert np.all(bend_limits(weak, grid(weak)).rupture[0] < 1e-3 * bend_limits(FLATBOW, grid(FLATBOW)).rupture[0])
+    assert np.all(
+        bend_limits(weak, grid(weak)).rupture[0]
+        < 1e-3 * bend_limits(FLATBOW, grid(FLATBOW)).rupture[0]
+    )
 
 
 def test_the_share_that_stays_is_fitted_from_finished_bows() -> None:
@@ -111,13 +136,17 @@ def test_the_share_that_stays_is_fitted_from_finished_bows() -> None:
     assert many.spread < few.spread < SetShare().spread
     with pytest.raises(DescriptionError):
         fitted_share([(float("nan"), 0.1)])
-    curve = statics.solve(FLATBOW, np.array([DRAW]))
+    curve = force_curve.solve(FLATBOW, np.array([DRAW]))
     limits = bend_limits(FLATBOW, curve.limbs)
     offset = float(excess_offset(curve.limbs, limits, curve.shapes).mean())
-    assert expected_set(curve.limbs, limits, curve.shapes, share=many).follow == pytest.approx(many.share * offset)
+    assert expected_set(curve.limbs, limits, curve.shapes, share=many).follow == pytest.approx(
+        many.share * offset
+    )
 
 
 @given(st.floats(0.2, 0.9))
 def test_records_of_a_true_share_lead_to_it(true: float) -> None:
     offsets = np.linspace(0.02, 0.08, 12)
-    assert fitted_share([(float(o), float(true * o)) for o in offsets]).share == pytest.approx(true, abs=0.03)
+    assert fitted_share([(float(o), float(true * o)) for o in offsets]).share == pytest.approx(
+        true, abs=0.03
+    )

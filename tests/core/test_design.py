@@ -6,15 +6,11 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from bowyery import design, statics
-from bowyery.bow import grid
-from bowyery.errors import BowyeryError, DescriptionError, DesignError
-from bowyery.floor import floor_push
-from bowyery.layout import (
+from bowyery.bow.families import LAYOUTS
+from bowyery.bow.layout import (
     BEND_FAMILIES,
     CONSTANT_STRAIN,
     INCH_ROUNDING,
-    LAYOUTS,
     METRIC_ROUNDING,
     Layout,
     Rounding,
@@ -22,12 +18,18 @@ from bowyery.layout import (
     Wanted,
     assemble,
 )
-from bowyery.lengths import length_for, length_schools
-from bowyery.materials import at_moisture, material
-from bowyery.nearest import nearest
-from bowyery.section import Shape
-from bowyery.strain import expected_set
-from bowyery.units import INCH, POUND_FORCE
+from bowyery.bow.limb_grid import grid
+from bowyery.bow.section import Shape
+from bowyery.design import solve as design
+from bowyery.design.lengths import length_for, length_schools
+from bowyery.design.nearest import nearest
+from bowyery.design.quick import quick
+from bowyery.errors import BowyeryError, DescriptionError, DesignError
+from bowyery.making.floor import floor_push
+from bowyery.mechanics import curve as force_curve
+from bowyery.mechanics.strain import expected_set
+from bowyery.units.quantity import INCH, POUND_FORCE
+from bowyery.wood.materials import at_moisture, material
 
 ELM = at_moisture(material("wych elm"), 0.09)
 FLATBOW = Layout(67 * INCH)
@@ -54,7 +56,9 @@ CASES = {
 }  # fmt: skip
 
 
-@pytest.mark.parametrize("rounding", [INCH_ROUNDING, METRIC_ROUNDING], ids=["inches", "millimetres"])
+@pytest.mark.parametrize(
+    "rounding", [INCH_ROUNDING, METRIC_ROUNDING], ids=["inches", "millimetres"]
+)
 @pytest.mark.parametrize("name", CASES)
 def test_the_rounded_marks_come_to_the_wanted_weight(name: str, rounding: Rounding) -> None:
     layout, wanted, wood = CASES[name]
@@ -62,11 +66,21 @@ def test_the_rounded_marks_come_to_the_wanted_weight(name: str, rounding: Roundi
     assert found.weight == pytest.approx(wanted.weight, rel=0.01)
     assert found.exact_weight == pytest.approx(wanted.weight, rel=0.002)
     # solved again from nothing but the table
-    at = tuple(np.array([m.from_root for m in found.marks if m.limb == side]) for side in ("upper", "lower"))
-    thick = tuple(np.array([m.thickness for m in found.marks if m.limb == side]) for side in ("upper", "lower"))
-    wide = tuple(np.array([m.width for m in found.marks if m.limb == side]) for side in ("upper", "lower"))
+    at = tuple(
+        np.array([m.from_root for m in found.marks if m.limb == side])
+        for side in ("upper", "lower")
+    )
+    thick = tuple(
+        np.array([m.thickness for m in found.marks if m.limb == side])
+        for side in ("upper", "lower")
+    )
+    wide = tuple(
+        np.array([m.width for m in found.marks if m.limb == side]) for side in ("upper", "lower")
+    )
     again = assemble(found.layout, wanted, wood, at, thick, wide)
-    assert statics.solve(again, np.array([wanted.draw])).drawn.weight[0] == pytest.approx(found.weight, rel=1e-9)
+    assert force_curve.solve(again, np.array([wanted.draw])).drawn.weight[0] == pytest.approx(
+        found.weight, rel=1e-9
+    )
     steps = np.concatenate(thick) / rounding.thickness
     assert steps == pytest.approx(np.round(steps), abs=1e-6)
 
@@ -113,7 +127,12 @@ def test_the_core_of_a_stack_is_solved_for() -> None:
     assert roles == ["facing", "core", "facing"]
     thinner = design.solve_design(glass_faced(0.0007), WANTED, ELM, METRIC_ROUNDING)
     assert thinner.marks[0].thickness > found.marks[0].thickness
-    bamboo = replace(FLATBOW, reflex=0.03, unknown="core", back=(StackLayer("backing", material("bamboo slat"), 0.004, 0.003),))
+    bamboo = replace(
+        FLATBOW,
+        reflex=0.03,
+        unknown="core",
+        back=(StackLayer("backing", material("bamboo slat"), 0.004, 0.003),),
+    )
     backed = design.solve_design(bamboo, WANTED, material("sugar maple"), INCH_ROUNDING)
     assert backed.weight == pytest.approx(WANTED.weight, rel=0.01)
     with pytest.raises(DesignError, match="alone are stiffer"):
@@ -123,7 +142,9 @@ def test_the_core_of_a_stack_is_solved_for() -> None:
 def test_the_width_is_solved_for_at_a_given_thickness() -> None:
     """Even thickness and even strain is the pyramid's secret: the width then falls straight to the tip."""
     slab = replace(FLATBOW, unknown="width", depth=(0.0125, 0.0125), tip_width=0.010)
-    found = design.solve_design(slab, replace(WANTED, family="circular", upper_fuller=0.0), ELM, METRIC_ROUNDING)
+    found = design.solve_design(
+        slab, replace(WANTED, family="circular", upper_fuller=0.0), ELM, METRIC_ROUNDING
+    )
     assert found.weight == pytest.approx(WANTED.weight, rel=0.01)
     upper = [m for m in found.marks if m.limb == "upper"]
     assert {round(m.thickness, 6) for m in upper} == {0.0125}
@@ -154,7 +175,9 @@ def test_families_share_the_bend_as_they_are_called() -> None:
     fine = Rounding(0.01, 1e-6, 1e-6)
 
     def outer(family: str) -> float:
-        bend = design.solve_design(FLATBOW, replace(WANTED, family=family), ELM, fine).curve.shapes.bend[0, -1]
+        bend = design.solve_design(
+            FLATBOW, replace(WANTED, family=family), ELM, fine
+        ).curve.shapes.bend[0, -1]
         return float(bend[45] / bend[8])
 
     assert outer("inner limb") < outer("circular") < outer("elliptical") < outer("whip-ended")
@@ -166,7 +189,10 @@ def test_what_cannot_be_built_has_near_ones_that_can() -> None:
         design.solve_design(layout, wanted, ELM, INCH_ROUNDING)
     near = nearest(layout, wanted, ELM)
     assert near.length is not None and near.length > layout.length
-    assert design.solve_design(replace(layout, length=near.length), wanted, ELM, INCH_ROUNDING).weight > 0
+    assert (
+        design.solve_design(replace(layout, length=near.length), wanted, ELM, INCH_ROUNDING).weight
+        > 0
+    )
     assert near.draw is not None and near.draw < wanted.draw
 
 
@@ -176,17 +202,24 @@ def test_a_marked_bow_is_taken_as_it_is() -> None:
     again = design.as_marked(replace(solved.bow, upper=upper), solved.layout, WANTED, ELM)
     assert again.weight > solved.weight
     assert again.exact_weight == again.weight
-    assert design.as_marked(solved.bow, solved.layout, WANTED, ELM).weight == pytest.approx(solved.weight, rel=1e-9)
+    assert design.as_marked(solved.bow, solved.layout, WANTED, ELM).weight == pytest.approx(
+        solved.weight, rel=1e-9
+    )
 
 
 def test_elliptical_spares_the_fade_against_circular() -> None:
-    circular = design.solve_design(FLATBOW, replace(WANTED, family="circular"), ELM, METRIC_ROUNDING)
+    circular = design.solve_design(
+        FLATBOW, replace(WANTED, family="circular"), ELM, METRIC_ROUNDING
+    )
     elliptical = design.solve_design(FLATBOW, WANTED, ELM, METRIC_ROUNDING)
     assert elliptical.curve.shapes.bend[0, -1, 1] < circular.curve.shapes.bend[0, -1, 1]
 
 
 def test_longer_bows_strain_less_and_a_low_grip_shortens_the_lower_limb() -> None:
-    short, long = (design.solve_design(replace(FLATBOW, length=x * INCH), WANTED, ELM, INCH_ROUNDING) for x in (62, 74))
+    short, long = (
+        design.solve_design(replace(FLATBOW, length=x * INCH), WANTED, ELM, INCH_ROUNDING)
+        for x in (62, 74)
+    )
     assert short.strain > long.strain
     assert short.set.follow > long.set.follow
     low = replace(FLATBOW, grip_drop=1.5 * INCH)
@@ -214,9 +247,9 @@ def test_three_schools_of_length() -> None:
 
 def test_a_length_is_found_for_a_strain_or_a_set() -> None:
     half = length_for(FLATBOW, WANTED, ELM, "use", 0.95)
-    assert design.quick(half, WANTED, ELM).use == pytest.approx(0.95, abs=0.01)
+    assert quick(half, WANTED, ELM).use == pytest.approx(0.95, abs=0.01)
     follow = length_for(FLATBOW, WANTED, ELM, "set", 0.03)
-    assert design.quick(follow, WANTED, ELM).set.follow == pytest.approx(0.03, abs=0.002)
+    assert quick(follow, WANTED, ELM).set.follow == pytest.approx(0.03, abs=0.002)
     assert half.length > length_for(FLATBOW, WANTED, ELM, "use", 1.1).length
     with pytest.raises(DesignError, match="No length within reason"):
         length_for(FLATBOW, replace(WANTED, weight=120 * POUND_FORCE), ELM, "use", 0.3)
@@ -224,12 +257,17 @@ def test_a_length_is_found_for_a_strain_or_a_set() -> None:
 
 def test_set_has_a_range_and_none_below_the_elastic_limit() -> None:
     gentle = design.solve_design(
-        replace(FLATBOW, length=90 * INCH), replace(WANTED, weight=20 * POUND_FORCE), material("osage orange"), INCH_ROUNDING
+        replace(FLATBOW, length=90 * INCH),
+        replace(WANTED, weight=20 * POUND_FORCE),
+        material("osage orange"),
+        INCH_ROUNDING,
     )
     assert gentle.set.follow == 0 and gentle.set.high == 0
     hard = design.solve_design(FLATBOW, WANTED, ELM, INCH_ROUNDING)
     assert 0 < hard.set.low < hard.set.follow < hard.set.high
-    assert expected_set(hard.curve.limbs, hard.limits, hard.curve.shapes, 0).follow < 1e-4  # at brace
+    assert (
+        expected_set(hard.curve.limbs, hard.limits, hard.curve.shapes, 0).follow < 1e-4
+    )  # at brace
 
 
 @pytest.mark.parametrize(
@@ -293,11 +331,20 @@ TUBE = LAYOUTS["tube or rod of one size"](27 * INCH)
 
 def test_stock_of_one_size_keeps_its_sizes_and_its_length_meets_the_weight() -> None:
     found = design.solve_design(TUBE, WANTED, PVC, INCH_ROUNDING)
-    assert {round(m.thickness / INCH, 6) for m in found.marks} == {1.0625} == {round(m.width / INCH, 6) for m in found.marks}
-    assert found.weight == pytest.approx(found.exact_weight) and abs(found.weight / WANTED.weight - 1) > 0.1
+    assert (
+        {round(m.thickness / INCH, 6) for m in found.marks}
+        == {1.0625}
+        == {round(m.width / INCH, 6) for m in found.marks}
+    )
+    assert (
+        found.weight == pytest.approx(found.exact_weight)
+        and abs(found.weight / WANTED.weight - 1) > 0.1
+    )
     goal = 22 * POUND_FORCE
     longer = length_for(TUBE, WANTED, PVC, "weight", goal)
-    assert design.solve_design(longer, WANTED, PVC, INCH_ROUNDING).weight == pytest.approx(goal, rel=0.02)
+    assert design.solve_design(longer, WANTED, PVC, INCH_ROUNDING).weight == pytest.approx(
+        goal, rel=0.02
+    )
     # a rod of the same stuff is stiffer by the fourth power of what is hollow
     rod = replace(TUBE, shape=Shape("tube", {"wall": 1.0}))
     stiffer = design.solve_design(rod, WANTED, PVC, INCH_ROUNDING)
@@ -317,9 +364,11 @@ def test_a_back_bow_and_its_main_bow_pull_the_wanted_weight_together() -> None:
     wanted = replace(WANTED, weight=32 * POUND_FORCE)
     found = design.solve_design(layout, wanted, bamboo, Rounding(0.03, 1e-5, 1e-5))
     assert found.weight == pytest.approx(wanted.weight, rel=0.01)
-    alone = statics.solve(replace(found.bow, back_bow=None), np.array([wanted.draw])).drawn.weight[0]
+    alone = force_curve.solve(
+        replace(found.bow, back_bow=None), np.array([wanted.draw])
+    ).drawn.weight[0]
     assert alone < 0.9 * found.weight and 0.2 < found.shared.share[-1] < 0.6
-    plain = design.solve_design(replace(layout, second=None), wanted, bamboo, METRIC_ROUNDING)
+    plain = design.solve_design(replace(layout, back_bow=None), wanted, bamboo, METRIC_ROUNDING)
     assert found.marks[0].thickness < plain.marks[0].thickness
     # the cable relieves the inner limb only: the marks make up for that, and the limb bends as it was asked to
     share = np.linspace(0.0, 1.0, found.curve.shapes.bend.shape[-1])
@@ -328,23 +377,28 @@ def test_a_back_bow_and_its_main_bow_pull_the_wanted_weight_together() -> None:
         even = found.curve.shapes.bend[limb, -1] / BEND_FAMILIES["elliptical"](share)
         assert np.std(even[inner]) < 0.05 * even[inner].mean()
     with pytest.raises(DesignError, match="back-bow"):
-        stout = replace(layout.second, depth=(0.025, 0.02))
-        design.solve_design(replace(layout, second=stout), replace(wanted, weight=12 * POUND_FORCE), bamboo, METRIC_ROUNDING)
+        stout = replace(layout.back_bow, depth=(0.025, 0.02))
+        design.solve_design(
+            replace(layout, back_bow=stout),
+            replace(wanted, weight=12 * POUND_FORCE),
+            bamboo,
+            METRIC_ROUNDING,
+        )
     assert nearest(layout, wanted, bamboo).length is None
 
 
 @pytest.mark.parametrize(
     ("change", "place"),
     [
-        ({"length": 1.8}, "second.length"),
-        ({"length": 0.2}, "second.length"),
-        ({"depth": (0.0, 0.01)}, "second.depth"),
-        ({"tension": float("nan")}, "second.tension"),
-        ({"tied": 0.7}, "second.tied"),
+        ({"length": 1.8}, "back_bow.length"),
+        ({"length": 0.2}, "back_bow.length"),
+        ({"depth": (0.0, 0.01)}, "back_bow.depth"),
+        ({"tension": float("nan")}, "back_bow.tension"),
+        ({"tied": 0.7}, "back_bow.tied"),
     ],
 )
 def test_impossible_back_bows_are_refused_by_name(change: dict[str, object], place: str) -> None:
     layout = LAYOUTS["bamboo with a back-bow"](27 * INCH)
     with pytest.raises(DescriptionError) as refused:
-        replace(layout, second=replace(layout.second, **change)).checked()
+        replace(layout, back_bow=replace(layout.back_bow, **change)).checked()
     assert refused.value.place == place

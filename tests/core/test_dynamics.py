@@ -1,19 +1,19 @@
 """The loosed arrow: energy, limits that are known, and damping found again from speeds."""
 
 from dataclasses import replace
-from time import perf_counter
 
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bowyery.bow import Bow, StringLine
-from bowyery.dynamics import fit_damping, lighter, loose
+from bowyery.bow.bow import Bow, StringLine
+from bowyery.bow.section import Layer
 from bowyery.errors import BowyeryError, DescriptionError
-from bowyery.materials import fibre
-from bowyery.section import Layer
-from bowyery.strings import usual_string
+from bowyery.mechanics.chronograph import fit_damping
+from bowyery.mechanics.dynamics import lighter, loose
+from bowyery.strings.plan import usual_string
+from bowyery.wood.materials import fibre
 from tests.core.bows import bow, kinds, limb
 
 DRAW, ARROW = 0.66, 0.030
@@ -21,7 +21,11 @@ DRAW, ARROW = 0.66, 0.030
 
 def recurve() -> Bow:
     """Tips that curve to the back, so that the string lies on them at brace."""
-    tip = replace(limb(), unstrung_at=np.array([0.0, 0.5, 0.6, 0.78]), unstrung=np.array([0.0, 0.0, -2.5, -2.5]))
+    tip = replace(
+        limb(),
+        unstrung_at=np.array([0.0, 0.5, 0.6, 0.78]),
+        unstrung=np.array([0.0, 0.0, -2.5, -2.5]),
+    )
     return bow(tip)
 
 
@@ -79,7 +83,9 @@ def test_scaling_masses_stretches_time() -> None:
 def test_a_mirrored_bow_shoots_alike() -> None:
     which = kinds()["unequal"]
     turned = replace(which, upper=which.lower, lower=which.upper)
-    assert loose(turned, DRAW, ARROW).speed == pytest.approx(loose(which, DRAW, ARROW).speed, rel=1e-6)
+    assert loose(turned, DRAW, ARROW).speed == pytest.approx(
+        loose(which, DRAW, ARROW).speed, rel=1e-6
+    )
 
 
 def test_lighter_string_and_narrower_tips_are_worth_speed() -> None:
@@ -112,7 +118,9 @@ def test_impossible_masses_are_refused() -> None:
 
 @settings(max_examples=10, deadline=None)
 @given(st.floats(0.008, 0.2), st.floats(0.002, 0.05), st.floats(5e3, 5e5))
-def test_any_arrow_and_string_give_figures_or_a_typed_error(arrow: float, mass: float, stretch: float) -> None:
+def test_any_arrow_and_string_give_figures_or_a_typed_error(
+    arrow: float, mass: float, stretch: float
+) -> None:
     try:
         found = loose(replace(bow(), string=StringLine(mass, stretch)), DRAW, arrow, 10, 0.0, 100)
     except BowyeryError as error:
@@ -130,9 +138,3 @@ def test_the_usual_string_follows_its_fibre() -> None:
     # at an eighth of its strength it stretches as the table says
     strands = twice.stretch_stiffness / (fibre("linen").breaking_force / 8 / fibre("linen").stretch)
     assert strands == pytest.approx(round(strands))
-
-
-def test_thirty_masses_a_limb_take_less_than_two_seconds() -> None:
-    start = perf_counter()
-    loose(bow(), DRAW, ARROW)
-    assert perf_counter() - start < 2.0

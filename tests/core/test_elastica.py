@@ -6,9 +6,9 @@ from scipy.integrate import solve_bvp
 from scipy.optimize import brentq
 from scipy.special import ellipe, ellipeinc, ellipk, ellipkinc
 
-from bowyery.bow import LimbGrid, grid
-from bowyery.elastica import march, shapes
-from bowyery.statics import brace_bow
+from bowyery.bow.limb_grid import LimbGrid, grid
+from bowyery.mechanics.elastica import march, shapes
+from bowyery.mechanics.statics import brace_bow
 from tests.core.bows import bow, limb
 
 
@@ -94,7 +94,9 @@ def test_a_braced_limb_agrees_with_a_boundary_value_solver() -> None:
 
     def equations(s: np.ndarray, y: np.ndarray) -> np.ndarray:
         theta, _u, v, pull = y  # a braced string lies along u at the height of the nock
-        return np.stack([pull * (0.15 - v) / stiffness(s), np.cos(theta), np.sin(theta), np.zeros_like(pull)])
+        return np.stack(
+            [pull * (0.15 - v) / stiffness(s), np.cos(theta), np.sin(theta), np.zeros_like(pull)]
+        )
 
     def ends(a: np.ndarray, b: np.ndarray) -> np.ndarray:
         return np.array([a[0], a[1] - 0.06, a[2], b[2] - 0.15])

@@ -6,10 +6,13 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from bowyery import statics
+from bowyery.mechanics import curve as force_curve
 from tests.core.bows import checked_by_elements
 
-STORED = {row["name"]: row for row in json.loads((Path(__file__).parent / "finite_elements.json").read_text())}
+STORED = {
+    row["name"]: row
+    for row in json.loads((Path(__file__).parent / "finite_elements.json").read_text())
+}
 
 
 def test_enough_kinds_of_bow_were_solved_by_elements() -> None:
@@ -20,5 +23,5 @@ def test_enough_kinds_of_bow_were_solved_by_elements() -> None:
 @pytest.mark.parametrize("name", STORED)
 def test_draw_weight_agrees_within_a_thousandth(name: str) -> None:
     row = STORED[name]
-    ours = statics.solve(checked_by_elements()[name], np.array(row["draws_m"])).drawn.weight
+    ours = force_curve.solve(checked_by_elements()[name], np.array(row["draws_m"])).drawn.weight
     assert ours == pytest.approx(row["weights_n"], rel=1e-3)

@@ -7,8 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bowyery import materials, seasoning
 from bowyery.errors import DescriptionError, EstimateError
+from bowyery.wood import materials, seasoning
 
 
 def test_there_are_woods_backings_and_fibres_with_sources() -> None:
@@ -41,7 +41,9 @@ def test_strings_hold_together_with_their_mass() -> None:
 
 @given(st.sampled_from(sorted(materials.woods())), st.floats(0.04, 0.24), st.floats(0.002, 0.05))
 def test_wetter_wood_is_softer_weaker_and_heavier(name: str, moisture: float, more: float) -> None:
-    dry, wet = (materials.at_moisture(materials.material(name), m) for m in (moisture, moisture + more))
+    dry, wet = (
+        materials.at_moisture(materials.material(name), m) for m in (moisture, moisture + more)
+    )
     assert wet.modulus <= dry.modulus
     assert wet.rupture <= dry.rupture
     assert wet.density > dry.density
@@ -78,16 +80,26 @@ def test_unknown_materials_are_named() -> None:
 
 @pytest.mark.parametrize(
     ("celsius", "humidity", "percent"),
-    [(21.1, 0.50, 9.2), (21.1, 0.30, 6.2), (21.1, 0.80, 16.0), (4.4, 0.65, 12.3), (26.7, 0.65, 11.7)],
+    [
+        (21.1, 0.50, 9.2),
+        (21.1, 0.30, 6.2),
+        (21.1, 0.80, 16.0),
+        (4.4, 0.65, 12.3),
+        (26.7, 0.65, 11.7),
+    ],
 )
-def test_balance_moisture_is_the_handbooks_table(celsius: float, humidity: float, percent: float) -> None:
+def test_balance_moisture_is_the_handbooks_table(
+    celsius: float, humidity: float, percent: float
+) -> None:
     """Wood Handbook (2021), table 4-2."""
     assert seasoning.balance_moisture(celsius, humidity) * 100 == pytest.approx(percent, abs=0.25)
 
 
 @given(st.floats(0, 40), st.floats(0.05, 0.9), st.floats(0.01, 0.09))
 def test_damper_air_means_damper_wood(celsius: float, humidity: float, more: float) -> None:
-    assert seasoning.balance_moisture(celsius, humidity + more) > seasoning.balance_moisture(celsius, humidity)
+    assert seasoning.balance_moisture(celsius, humidity + more) > seasoning.balance_moisture(
+        celsius, humidity
+    )
 
 
 def test_impossible_air_is_refused() -> None:
@@ -119,7 +131,11 @@ def test_fewer_weighings_say_less() -> None:
     masses = _dries(days, 1.66, 2.1, 1 / 45)
     spreads = []
     for count in (2, 4, 8):
-        spreads.append(seasoning.drying(list(days[:count]), list(masses[:count]), 0.11, 0.10, days[count - 1]).spread)
+        spreads.append(
+            seasoning.drying(
+                list(days[:count]), list(masses[:count]), 0.11, 0.10, days[count - 1]
+            ).spread
+        )
     assert spreads[0] > spreads[1] > spreads[2]
 
 
@@ -132,12 +148,16 @@ def test_fewer_weighings_say_less() -> None:
         ([0, 9], [2.0, -1], "above zero"),
     ],
 )
-def test_unusable_weighings_get_a_sentence(days: list[float], masses: list[float], says: str) -> None:
+def test_unusable_weighings_get_a_sentence(
+    days: list[float], masses: list[float], says: str
+) -> None:
     with pytest.raises(EstimateError, match=says):
         seasoning.drying(days, masses, 0.1, 0.1, 30)
 
 
-def test_meter_readings_beside_weighings_narrow_the_forecast_and_stand_alone_when_there_are_none() -> None:
+def test_meter_readings_beside_weighings_narrow_the_forecast_and_stand_alone_when_there_are_none() -> (
+    None
+):
     """A stave of known dry mass; an honest scale, and a meter that is honest too."""
     balance, dry, rate = 0.11, 1.5, 1 / 50
     days = np.array([0.0, 14.0, 28.0])

@@ -1,19 +1,27 @@
 """Place by place: every kind of reading, the field estimate, advice, set, bite, rescue, and the virtual stave."""
 
-import time
 from dataclasses import replace
 
 import numpy as np
 import pytest
 
-from bowyery.bow import LimbGrid
+from bowyery.bow.bow import SIDES
+from bowyery.bow.limb_grid import LimbGrid
 from bowyery.errors import DescriptionError, EstimateError
-from bowyery.materials import material
-from bowyery.practice import drawn_state, exercise, new_stave, pull, reached, read_stave, scrape
+from bowyery.mechanics import curve as force_curve
+from bowyery.practice.virtual_stave import (
+    drawn_state,
+    exercise,
+    new_stave,
+    pull,
+    reached,
+    read_stave,
+    scrape,
+)
 from bowyery.tiller import bite as tools
 from bowyery.tiller.advice import advise, balance
 from bowyery.tiller.estimate import (
-    KNOTS,
+    PLACES,
     Taken,
     carried,
     estimate,
@@ -24,25 +32,37 @@ from bowyery.tiller.estimate import (
     would_sharpen,
 )
 from bowyery.tiller.forecast import bench_rules, forecast, weight_gradient
-from bowyery.tiller.readings import SIDES, Reading, check_readings, read
+from bowyery.tiller.kinds import Reading
+from bowyery.tiller.readings import check_readings, read
 from bowyery.tiller.rescue import as_estimated, patched, rescues
 from bowyery.tiller.set import Profile, Pull, from_which_pull, set_between, with_profiles
-from bowyery.tiller.target import edge_correction, removals_of, uneven_places, wanted_state, weights_of
-from bowyery.units import INCH, POUND_FORCE
-from tests.core.test_tiller import FULL, PLAN, bench_bow, edges, read_off
+from bowyery.tiller.target import (
+    edge_correction,
+    removals_of,
+    uneven_places,
+    wanted_state,
+    weights_of,
+)
+from bowyery.units.quantity import INCH, POUND_FORCE
+from bowyery.wood.materials import material
+from tests.core.readings import FULL, PLAN, bench_bow, edges, read_off
 
 AT = 20 * INCH
-HUNG = replace(bench_bow()[0].bow, hold=replace(bench_bow()[0].bow.hold, support="clamp", nock_offset=0.0))
+HUNG = replace(
+    bench_bow()[0].bow, hold=replace(bench_bow()[0].bow.hold, support="clamp", nock_offset=0.0)
+)
 
 
 def limbs() -> LimbGrid:
     return few_cells(bench_bow()[1])
 
 
-def bumped(side: int, share: float, height: float, common: float = 0.15, width: float = 0.12) -> np.ndarray:
-    """Log stiffness with one place stiffer or weaker, ``(1, 2, KNOTS)``."""
-    field = np.full((1, 2, KNOTS), common)
-    field[0, side] += height * np.exp(-(((np.linspace(0, 1, KNOTS) - share) / width) ** 2))
+def bumped(
+    side: int, share: float, height: float, common: float = 0.15, width: float = 0.12
+) -> np.ndarray:
+    """Log stiffness with one place stiffer or weaker, ``(1, 2, PLACES)``."""
+    field = np.full((1, 2, PLACES), common)
+    field[0, side] += height * np.exp(-(((np.linspace(0, 1, PLACES) - share) / width) ** 2))
     return field
 
 
@@ -60,16 +80,22 @@ def every_kind() -> tuple[Reading, ...]:
 
 def test_every_kind_reads_what_geometry_says() -> None:
     kinds = every_kind()
-    found = {(k.kind, k.limb, k.at is None): float(v) for k, v in zip(kinds, read(limbs(), HUNG, kinds).values[0], strict=True)}
-    assert found["tilt", "", True] == pytest.approx(0.0, abs=1e-9)  # clamped
+    found = {
+        (k.kind, k.limb, k.at is None): float(v)
+        for k, v in zip(kinds, read(limbs(), HUNG, kinds).values[0], strict=True)
+    }
+    assert found["tilt", None, True] == pytest.approx(0.0, abs=1e-9)  # clamped
     assert found["tip travel", "upper", True] < found["tip height", "upper", True]
-    assert found["gap", "upper", False] < found["gap", "upper", True]  # nearer the nock the string lies nearer the belly
+    assert (
+        found["gap", "upper", False] < found["gap", "upper", True]
+    )  # nearer the nock the string lies nearer the belly
     assert found["deepest gap", "upper", True] >= found["gap", "upper", True]
     for side in SIDES:
         bend = 8 * found["straight edge", side, False] / 0.15**2  # g = κ ℓ²/8
-        state = 0 if side == "upper" else 1
-        true = drawn_state(new_stave(limbs(), HUNG, material("wych elm"), np.random.default_rng(0)), HUNG, AT)
-        assert 0.3 < bend < 4 and true[0] > 0
+        state = SIDES.index(side)
+        drawn = force_curve.solve(HUNG, np.array([AT]), limbs().places().shape[-1] - 1)
+        solved = np.interp(0.3, drawn.limbs.places()[state, 0], drawn.shapes.bend[state, -1])
+        assert bend == pytest.approx(float(solved), rel=0.05)
         assert found["offset", side, False] > 0 and found["outline", side, False] > 0
         assert found["thickness", side, False] == pytest.approx(
             float(np.interp(0.3, limbs().places()[state, 0], limbs().depth[state, 0]))
@@ -92,35 +118,37 @@ def test_any_reading_alone_moves_the_estimate_towards_the_truth(row: Reading) ->
     before = read(limbs(), HUNG, (row,)).values[0, 0]
     now = estimate(limbs(), HUNG, seen)
     assert abs(now.predicted[0] - seen[0].value) <= 0.7 * abs(before - seen[0].value) + 1e-4
-    assert np.all(now.spread <= np.sqrt(np.diag(first_belief(limbs()).covariance)).reshape(2, KNOTS) + 1e-9)
+    assert np.all(
+        now.spread <= np.sqrt(np.diag(first_belief(limbs()).covariance)).reshape(2, PLACES) + 1e-9
+    )
 
 
 @pytest.mark.parametrize(("height", "side"), [(0.3, 0), (-0.3, 0), (0.3, 1), (-0.3, 1)])
 def test_a_stiff_and_a_weak_place_are_found_where_they_are(height: float, side: int) -> None:
-    kinds = (Reading("weight", 0.0, draw=AT), Reading("gap", 0.0, "upper"), Reading("gap", 0.0, "lower"), *edges(20))
-    now = estimate(limbs(), HUNG, read_off(limbs(), HUNG, kinds, bumped(side, 0.5, height), np.random.default_rng(5)))
+    kinds = (
+        Reading("weight", 0.0, draw=AT),
+        Reading("gap", 0.0, "upper"),
+        Reading("gap", 0.0, "lower"),
+        *edges(20),
+    )
+    now = estimate(
+        limbs(),
+        HUNG,
+        read_off(limbs(), HUNG, kinds, bumped(side, 0.5, height), np.random.default_rng(5)),
+    )
     flat = now.field[side, 1:-1] - now.field[side, 1:-1].mean()
     assert 3 <= int(np.argmax(np.sign(height) * flat)) + 1 <= 8
     target = wanted_state(limbs(), HUNG, now, PLAN.stop_at, FULL, 0.0)
     weak, stiff = uneven_places(limbs(), now, target)
     rows = stiff if height > 0 else weak
     length = float(limbs().length[side, 0])
-    middle, half = 0.5 * length, 0.5 * length / (KNOTS - 1)
-    assert any(p.limb == SIDES[side] and p.start < middle + half and p.end > middle - half for p in rows)
+    middle, half = 0.5 * length, 0.5 * length / (PLACES - 1)
+    assert any(
+        p.limb == SIDES[side] and p.start < middle + half and p.end > middle - half for p in rows
+    )
     if height < 0:
-        knot = KNOTS // 2
+        knot = PLACES // 2
         assert target.removal[side, knot] < 0.3 * target.removal[side].max()
-
-
-def test_one_fit_takes_less_than_a_fifth_of_a_second() -> None:
-    kinds = (*every_kind()[:1], *(Reading("weight", 0.0, draw=d * INCH) for d in (14, 17)), *edges(20))
-    seen = read_off(limbs(), HUNG, kinds, bumped(0, 0.4, 0.2))
-    times = []
-    for _ in range(5):
-        start = time.perf_counter()
-        estimate(limbs(), HUNG, seen)
-        times.append(time.perf_counter() - start)
-    assert min(times) < 0.2
 
 
 def test_a_wild_edge_is_named_and_a_sunk_weight_put_right() -> None:
@@ -128,7 +156,9 @@ def test_a_wild_edge_is_named_and_a_sunk_weight_put_right() -> None:
     seen = list(read_off(limbs(), HUNG, kinds, bumped(0, 0.4, 0.0)))
     seen[6] = replace(seen[6], value=seen[6].value + 0.004)
     assert estimate(limbs(), HUNG, tuple(seen)).wild == (6,)
-    held = tuple(replace(r, value=r.value * 0.94, drop=0.06) if r.kind == "weight" else r for r in seen[:3])
+    held = tuple(
+        replace(r, value=r.value * 0.94, drop=0.06) if r.kind == "weight" else r for r in seen[:3]
+    )
     assert estimate(limbs(), HUNG, held).common == pytest.approx(0.15, abs=0.03)
 
 
@@ -138,7 +168,9 @@ def test_strings_may_be_mixed_in_one_check() -> None:
             Reading("gap", 0.0, "upper", string="full"))  # fmt: skip
     bows = {"long": long, "full": HUNG}
     values = read(limbs().stiffened(np.full((2, 1, limbs().cells + 1), 1.4)), bows, rows).values[0]
-    now = estimate(limbs(), bows, tuple(replace(r, value=float(v)) for r, v in zip(rows, values, strict=True)))
+    now = estimate(
+        limbs(), bows, tuple(replace(r, value=float(v)) for r, v in zip(rows, values, strict=True))
+    )
     assert now.common == pytest.approx(np.log(1.4), abs=0.05)
 
 
@@ -163,8 +195,15 @@ def test_what_was_known_is_carried_through_a_removal() -> None:
     now = even_estimate(limbs(), 0.3, spread=0.05)
     taken = (Taken("upper", 0.0008, 0.2, 0.4),)
     after = carried(limbs(), now.belief, taken)
-    field, spread = after.mean.reshape(2, KNOTS), np.sqrt(np.diag(after.covariance)).reshape(2, KNOTS)
-    assert np.all(field[1] == pytest.approx(0.3)) and field[0, 5] < 0.3 - 0.1 and field[0, -1] == pytest.approx(0.3)
+    field, spread = (
+        after.mean.reshape(2, PLACES),
+        np.sqrt(np.diag(after.covariance)).reshape(2, PLACES),
+    )
+    assert (
+        np.all(field[1] == pytest.approx(0.3))
+        and field[0, 5] < 0.3 - 0.1
+        and field[0, -1] == pytest.approx(0.3)
+    )
     depth = float(np.interp(0.3, limbs().places()[0, 0], limbs().depth[0, 0])) * np.exp(0.1)
     assert field[0, 5] - 0.3 == pytest.approx(3 * np.log(1 - 0.0008 / depth), rel=0.15)
     assert spread[0, 5] > spread[1, 5] > 0.05
@@ -176,13 +215,23 @@ def test_another_check_sharpens_and_the_best_next_reading_is_where_nothing_was_r
     truth = bumped(0, 0.4, 0.2)
     kinds = (Reading("weight", 0.0, draw=AT), *edges(20))
     one = estimate(limbs(), HUNG, read_off(limbs(), HUNG, kinds, truth, np.random.default_rng(1)))
-    two = estimate(limbs(), HUNG, read_off(limbs(), HUNG, kinds, truth, np.random.default_rng(2)), one.belief)
+    two = estimate(
+        limbs(), HUNG, read_off(limbs(), HUNG, kinds, truth, np.random.default_rng(2)), one.belief
+    )
     assert two.spread.mean() < 0.92 * one.spread.mean()
-    upper_only = estimate(limbs(), HUNG, read_off(limbs(), HUNG, tuple(k for k in kinds if k.limb != "lower"), truth))
+    upper_only = estimate(
+        limbs(), HUNG, read_off(limbs(), HUNG, tuple(k for k in kinds if k.limb != "lower"), truth)
+    )
     best = would_sharpen(limbs(), HUNG, upper_only, edges(20))
     assert best[0].reading.limb == "lower" and best[0].gain > best[-1].gain > 0
-    sharper = estimate(limbs(), HUNG, read_off(limbs(), HUNG, (best[0].reading,), truth), upper_only.belief)
-    narrowed = 1 - (sharper.weights * sharper.spread**2).sum() / (upper_only.weights * upper_only.spread**2).sum()
+    sharper = estimate(
+        limbs(), HUNG, read_off(limbs(), HUNG, (best[0].reading,), truth), upper_only.belief
+    )
+    narrowed = (
+        1
+        - (sharper.weights * sharper.spread**2).sum()
+        / (upper_only.weights * upper_only.spread**2).sum()
+    )
     assert narrowed == pytest.approx(best[0].gain, abs=0.05)
 
 
@@ -204,7 +253,9 @@ def test_the_ladder_brace_and_rescue() -> None:
         now = even_estimate(limbs(), common, -0.06, 0.02)
         outlook = forecast(limbs(), bench_bow()[0].bow, now, FULL, draw * INCH, PLAN.losses)
         stand = balance(limbs(), bench_bow()[0].bow, now, PLAN.fingers)
-        found = advise(limbs(), bench_bow()[0].bow, now, outlook, stand, PLAN, draw * INCH, None, string)
+        found = advise(
+            limbs(), bench_bow()[0].bow, now, outlook, stand, PLAN, draw * INCH, None, string
+        )
         return f"{found.act} {found.string}"
 
     assert said(0.7, "long").endswith("long")
@@ -226,12 +277,18 @@ def test_bench_rules_stand_beside_the_forecast() -> None:
     for rule in bench_rules(outlook, FULL):
         assert rule.off == pytest.approx(0.0, abs=1e-9)
     weight, slope = weight_gradient(limbs(), HUNG, even_estimate(limbs(), 0.1), FULL)
-    assert slope.sum() == pytest.approx(weight, rel=0.03)  # stiffer by a share everywhere is heavier by that share
+    assert slope.sum() == pytest.approx(
+        weight, rel=0.03
+    )  # stiffer by a share everywhere is heavier by that share
 
 
 def profile(side: str, curvature: float, error: float = 0.0) -> Profile:
     at = np.linspace(0.05, float(limbs().length[0, 0]), 14)
-    return Profile(side, at, 0.5 * curvature * at**2 + error * np.random.default_rng(3).standard_normal(at.size))
+    return Profile(
+        side,
+        at,
+        0.5 * curvature * at**2 + error * np.random.default_rng(3).standard_normal(at.size),
+    )
 
 
 def test_set_is_found_in_its_limb_with_a_range_and_its_pull() -> None:
@@ -239,11 +296,22 @@ def test_set_is_found_in_its_limb_with_a_range_and_its_pull() -> None:
     before, after = profile("upper", 0.0, 0.0004), profile("upper", 0.05, 0.0004)
     found = set_between(limbs(), before, after)
     assert found.low < 0.5 * 0.05 * length**2 < found.high and found.high - found.low < 0.01
-    inner = Profile("upper", before.at, np.where(before.at > 0.2, 0.08 * (before.at - 0.1) * 0.2, 0.4 * 0.08 * before.at**2))
+    inner = Profile(
+        "upper",
+        before.at,
+        np.where(before.at > 0.2, 0.08 * (before.at - 0.1) * 0.2, 0.4 * 0.08 * before.at**2),
+    )
     assert set_between(limbs(), before, inner).end == pytest.approx(length / 3)
     assert set_between(limbs(), before, before).share == 0.0
-    pulls = [Pull(0.4, 0.004, "a"), Pull(0.5, 0.007, "b"), Pull(0.5, 0.0071, "c"), Pull(0.6, 0.009, "d")]
-    assert from_which_pull(pulls, 0.006).name == "d" and from_which_pull(pulls[:3], 0.006).name == "b"
+    pulls = [
+        Pull(0.4, 0.004, "a"),
+        Pull(0.5, 0.007, "b"),
+        Pull(0.5, 0.0071, "c"),
+        Pull(0.6, 0.009, "d"),
+    ]
+    assert (
+        from_which_pull(pulls, 0.006).name == "d" and from_which_pull(pulls[:3], 0.006).name == "b"
+    )
     assert from_which_pull(pulls[:1], 0.006) is None
     for wrong in (
         profile("lower", 0.0),
@@ -262,13 +330,24 @@ def test_a_measured_profile_becomes_the_natural_bend() -> None:
 
 def test_the_bite_of_a_tool_is_learned_and_dense_wood_gives_less() -> None:
     bite = tools.first_bite("scraper", 650, 0.035)
-    assert tools.first_bite("scraper", 900, 0.035).thickness < bite.thickness < tools.first_bite("rasp", 650, 0.035).thickness
+    assert (
+        tools.first_bite("scraper", 900, 0.035).thickness
+        < bite.thickness
+        < tools.first_bite("rasp", 650, 0.035).thickness
+    )
     for _ in range(6):
         bite = tools.learned(bite, 20, 20 * 0.000035, 0.0001)
     assert bite.thickness == pytest.approx(0.000035, rel=0.1) and bite.low < 0.000035 < bite.high
-    assert tools.strokes_for(bite, 0.00035) == pytest.approx(10, abs=1) and tools.strokes_for(bite, 0.0) == 0
+    assert (
+        tools.strokes_for(bite, 0.00035) == pytest.approx(10, abs=1)
+        and tools.strokes_for(bite, 0.0) == 0
+    )
     assert tools.learned(bite, 10, -0.001, 0.001) == bite
-    for tool, density, width in (("spoon", 600, 0.03), ("rasp", 0, 0.03), ("rasp", 600, float("nan"))):
+    for tool, density, width in (
+        ("spoon", 600, 0.03),
+        ("rasp", 0, 0.03),
+        ("rasp", 600, float("nan")),
+    ):
         with pytest.raises(EstimateError):
             tools.first_bite(tool, density, width)
     with pytest.raises(EstimateError):
@@ -277,13 +356,23 @@ def test_the_bite_of_a_tool_is_learned_and_dense_wood_gives_less() -> None:
 
 def test_rescues_stand_side_by_side() -> None:
     bow, now = bench_bow()[0].bow, even_estimate(limbs(), -0.15)
-    rows = rescues(bow, now, FULL, [0.013, 0.025], (material("rawhide"), 0.001), ("upper", 0.2, 0.35, 0.002))
+    rows = rescues(
+        bow, now, FULL, [0.013, 0.025], (material("rawhide"), 0.001), ("upper", 0.2, 0.35, 0.002)
+    )
     weight = {f"{name} {by:g}": row.weight for name, by, row in rows}
-    assert weight["accept 0"] == pytest.approx(weights_of(limbs(), bow, now.field[None], FULL)[0], rel=0.01)
+    assert weight["accept 0"] == pytest.approx(
+        weights_of(limbs(), bow, now.field[None], FULL)[0], rel=0.01
+    )
     assert weight["accept 0"] < weight["shorten 0.013"] < weight["shorten 0.025"]
     assert min(weight["heat 0"], weight["back 0.001"], weight["patch 0.002"]) > weight["accept 0"]
-    assert as_estimated(bow, now).upper.thickness == pytest.approx(bow.upper.thickness * np.exp(-0.05))
-    for wrong in (("middle", 0.1, 0.2, 0.001), ("upper", 0.3, 0.2, 0.001), ("upper", 0.1, 0.2, 0.0)):
+    assert as_estimated(bow, now).upper.thickness == pytest.approx(
+        bow.upper.thickness * np.exp(-0.05)
+    )
+    for wrong in (
+        ("middle", 0.1, 0.2, 0.001),
+        ("upper", 0.3, 0.2, 0.001),
+        ("upper", 0.1, 0.2, 0.0),
+    ):
         with pytest.raises(DescriptionError):
             patched(bow, *wrong)
 
@@ -302,7 +391,9 @@ def test_the_virtual_stave_is_reproducible_hides_remembers_sets_and_breaks() -> 
     # a scrape shows little at once and in full after pulls
     taken = (Taken("upper", 0.001),)
     fresh = scrape(one, taken)
-    weights = [drawn_state(s, HUNG, AT)[0] for s in (one, fresh, exercise(fresh, 8), exercise(fresh, 40))]
+    weights = [
+        drawn_state(s, HUNG, AT)[0] for s in (one, fresh, exercise(fresh, 8), exercise(fresh, 40))
+    ]
     assert weights[0] == pytest.approx(weights[1]) and weights[1] > weights[2] > weights[3]
     rng = np.random.default_rng(1)
     assert not np.array_equal(scrape(one, taken, rng).thickness, fresh.thickness)

@@ -5,9 +5,9 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from bowyery.bow import grid
-from bowyery.risks import lateral_stiffness, risks
-from bowyery.section import Layer, Shape
+from bowyery.bow.limb_grid import grid
+from bowyery.bow.section import Layer, Shape
+from bowyery.design.risks import lateral_stiffness, risks
 from tests.core.bows import bow, limb
 
 EVEN = limb(widths=(0.02, 0.02, 0.02), thicknesses=(0.016, 0.016, 0.016))
@@ -27,7 +27,9 @@ def test_a_rectangle_is_as_stiff_sideways_as_width_over_depth_squared() -> None:
 
 def test_an_oval_and_layers_follow_their_closed_forms() -> None:
     oval = replace(EVEN, shape=Shape("oval"))
-    assert lateral_stiffness(oval, np.array([0.3]))[0] == pytest.approx(11e9 * np.pi * 0.016 * 0.02**3 / 64, rel=2e-3)
+    assert lateral_stiffness(oval, np.array([0.3]))[0] == pytest.approx(
+        11e9 * np.pi * 0.016 * 0.02**3 / 64, rel=2e-3
+    )
     glass = Layer("facing", "glass", 43e9, 1950.0, np.full(3, 0.001))
     faced = replace(EVEN, layers=(glass, *EVEN.layers))
     wanted = (43e9 * 0.001 + 11e9 * 0.015) * 0.02**3 / 12

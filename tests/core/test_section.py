@@ -5,12 +5,20 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from bowyery.bow.section import SectionValues, Shape, completed, integrate
 from bowyery.errors import DescriptionError
-from bowyery.section import SectionValues, Shape, completed, integrate
 
 
-def section(shape: Shape, width: float, depths: list[float], moduli: list[float], densities: list[float]) -> SectionValues:
-    return integrate(completed(shape), np.array([width]), np.array(depths)[:, None], np.array(moduli), np.array(densities))
+def section(
+    shape: Shape, width: float, depths: list[float], moduli: list[float], densities: list[float]
+) -> SectionValues:
+    return integrate(
+        completed(shape),
+        np.array([width]),
+        np.array(depths)[:, None],
+        np.array(moduli),
+        np.array(densities),
+    )
 
 
 @given(st.floats(0.005, 0.08), st.floats(0.004, 0.05), st.floats(1e9, 5e10))
@@ -45,7 +53,9 @@ def test_flat_back_with_part_round_belly() -> None:
     area = sum(p[0] for p in pieces)
     centroid = sum(p[0] * p[1] for p in pieces) / area
     second = pieces[0][2] + own + sum(p[0] * (p[1] - centroid) ** 2 for p in pieces)
-    values = section(Shape("flat back, round belly", {"round": share}), width, [depth], [1.0], [1.0])
+    values = section(
+        Shape("flat back, round belly", {"round": share}), width, [depth], [1.0], [1.0]
+    )
     assert values.axis[0] == pytest.approx(centroid, rel=1e-6)
     assert values.stiffness[0] == pytest.approx(second, rel=1e-6)
 
@@ -56,7 +66,8 @@ def test_two_layers_by_hand() -> None:
     ea = width * (e_back * back + e_core * core)
     axis = width * (e_back * back * back / 2 + e_core * core * (back + core / 2)) / ea
     stiffness = width * (
-        e_back * (back**3 / 12 + back * (axis - back / 2) ** 2) + e_core * (core**3 / 12 + core * (back + core / 2 - axis) ** 2)
+        e_back * (back**3 / 12 + back * (axis - back / 2) ** 2)
+        + e_core * (core**3 / 12 + core * (back + core / 2 - axis) ** 2)
     )
     values = section(Shape(), width, [back, core], [e_back, e_core], [1900.0, 700.0])
     assert values.axis[0] == pytest.approx(axis, rel=1e-12)
@@ -65,9 +76,13 @@ def test_two_layers_by_hand() -> None:
 
 
 @given(st.sampled_from(["rectangle", "flat back, round belly"]), st.floats(0.1, 0.9))
-def test_a_layer_split_in_two_or_a_layer_of_no_depth_changes_nothing(name: str, share: float) -> None:
+def test_a_layer_split_in_two_or_a_layer_of_no_depth_changes_nothing(
+    name: str, share: float
+) -> None:
     whole = section(Shape(name), 0.035, [0.016], [11e9], [650.0])
-    split = section(Shape(name), 0.035, [0.016 * share, 0.016 * (1 - share)], [11e9, 11e9], [650.0, 650.0])
+    split = section(
+        Shape(name), 0.035, [0.016 * share, 0.016 * (1 - share)], [11e9, 11e9], [650.0, 650.0]
+    )
     empty = section(Shape(name), 0.035, [0.0, 0.016], [40e9, 11e9], [1900.0, 650.0])
     for other in (split, empty):
         assert other.stiffness[0] == pytest.approx(whole.stiffness[0], rel=1e-5)
@@ -110,7 +125,9 @@ def test_oval_and_tube() -> None:
     tube = section(Shape("tube", {"wall": wall}), width, [depth], [1.0], [1.0])
     hollow = 1 - wall
     assert tube.area[0] == pytest.approx(np.pi * width * depth / 4 * (1 - hollow**2), rel=1e-5)
-    assert tube.stiffness[0] == pytest.approx(np.pi * width * depth**3 / 64 * (1 - hollow**4), rel=1e-5)
+    assert tube.stiffness[0] == pytest.approx(
+        np.pi * width * depth**3 / 64 * (1 - hollow**4), rel=1e-5
+    )
     solid = section(Shape("tube", {"wall": 1.0}), width, [depth], [1.0], [1.0])
     assert solid.stiffness[0] == pytest.approx(oval.stiffness[0], rel=1e-9)
 
@@ -120,10 +137,14 @@ def test_trapezoid_either_way_up() -> None:
     width, depth = 0.03, 0.02
     for back, belly in ((1.0, 0.6), (0.6, 1.0)):
         a, b = back * width, belly * width
-        values = section(Shape("trapezoid", {"back": back, "belly": belly}), width, [depth], [1.0], [1.0])
+        values = section(
+            Shape("trapezoid", {"back": back, "belly": belly}), width, [depth], [1.0], [1.0]
+        )
         assert values.area[0] == pytest.approx((a + b) / 2 * depth)
         assert values.axis[0] == pytest.approx(depth * (a + 2 * b) / (3 * (a + b)))
-        assert values.stiffness[0] == pytest.approx(depth**3 * (a**2 + 4 * a * b + b**2) / (36 * (a + b)))
+        assert values.stiffness[0] == pytest.approx(
+            depth**3 * (a**2 + 4 * a * b + b**2) / (36 * (a + b))
+        )
     with pytest.raises(DescriptionError, match="wider of back and belly"):
         completed(Shape("trapezoid", {"back": 0.8, "belly": 0.6}))
 
@@ -139,15 +160,21 @@ def test_rounded_rectangle() -> None:
     # each corner's own centroid lies at r (10 − 3π) / (12 − 3π) from the faces
     own = radius**4 * (1 / 3 - np.pi / 16 - 1 / (36 - 9 * np.pi))
     arm = depth / 2 - radius * (10 - 3 * np.pi) / (12 - 3 * np.pi)
-    assert values.stiffness[0] == pytest.approx(width * depth**3 / 12 - 4 * (own + lost * arm**2), rel=2e-4)
+    assert values.stiffness[0] == pytest.approx(
+        width * depth**3 / 12 - 4 * (own + lost * arm**2), rel=2e-4
+    )
 
 
 def test_faceted_belly() -> None:
     """Upright sides to half the depth, then a trapezoid, by Steiner's rule."""
     width, depth = 0.03, 0.02
-    values = section(Shape("faceted belly", {"from_back": 0.5, "facet": 0.4}), width, [depth], [1.0], [1.0])
+    values = section(
+        Shape("faceted belly", {"from_back": 0.5, "facet": 0.4}), width, [depth], [1.0], [1.0]
+    )
     upper = section(Shape(), width, [depth / 2], [1.0], [1.0])
-    lower = section(Shape("trapezoid", {"back": 1.0, "belly": 0.4}), width, [depth / 2], [1.0], [1.0])
+    lower = section(
+        Shape("trapezoid", {"back": 1.0, "belly": 0.4}), width, [depth / 2], [1.0], [1.0]
+    )
     area = upper.area + lower.area
     centroid = (upper.area * upper.axis + lower.area * (depth / 2 + lower.axis)) / area
     second = upper.stiffness + upper.area * (upper.axis - centroid) ** 2
@@ -161,19 +188,28 @@ def test_crowned_back(radius: float) -> None:
     """The back of a split log: a circular segment on a rectangle."""
     width, depth = 0.036, 0.022
     height, area, moment = circle_segment(radius, width / 2)
-    values = section(Shape("crowned back", {"radius_mm": radius * 1000}), width, [depth], [1.0], [1.0])
+    values = section(
+        Shape("crowned back", {"radius_mm": radius * 1000}), width, [depth], [1.0], [1.0]
+    )
     rest = depth - height
     whole = area + width * rest
     assert values.area[0] == pytest.approx(whole, rel=1e-6)
-    assert values.axis[0] == pytest.approx((moment + width * rest * (height + rest / 2)) / whole, rel=1e-6)
+    assert values.axis[0] == pytest.approx(
+        (moment + width * rest * (height + rest / 2)) / whole, rel=1e-6
+    )
 
 
 @given(
-    st.sampled_from(["oval", "trapezoid", "faceted belly", "rounded rectangle", "tube", "crowned back"]), st.floats(0.15, 0.85)
+    st.sampled_from(
+        ["oval", "trapezoid", "faceted belly", "rounded rectangle", "tube", "crowned back"]
+    ),
+    st.floats(0.15, 0.85),
 )
 def test_layers_of_one_stuff_are_one_layer_in_every_shape(name: str, share: float) -> None:
     whole = section(Shape(name), 0.035, [0.018], [11e9], [650.0])
-    split = section(Shape(name), 0.035, [0.018 * share, 0.018 * (1 - share)], [11e9, 11e9], [650.0, 650.0])
+    split = section(
+        Shape(name), 0.035, [0.018 * share, 0.018 * (1 - share)], [11e9, 11e9], [650.0, 650.0]
+    )
     assert split.stiffness[0] == pytest.approx(whole.stiffness[0], rel=2e-3)
     assert split.line_mass[0] == pytest.approx(whole.line_mass[0], rel=2e-3)
     assert 0 < whole.axis[0] < 0.018
@@ -189,12 +225,21 @@ def test_a_slat_split_from_a_culm_is_the_strip_between_two_circles() -> None:
         side = np.sqrt(radius**2 - half**2)
         area = radius**2 * np.arcsin(half / radius) + half * side
         first = radius**2 * half - half**3 / 3
-        second = 2 / 3 * (half * (5 * radius**2 - 2 * half**2) * side / 8 + 3 * radius**4 / 8 * np.arcsin(half / radius))
+        second = (
+            2
+            / 3
+            * (
+                half * (5 * radius**2 - 2 * half**2) * side / 8
+                + 3 * radius**4 / 8 * np.arcsin(half / radius)
+            )
+        )
         return area, first, second
 
     area, first, second = (a - b for a, b in zip(strip(outer), strip(inner), strict=True))
     depth = outer - np.sqrt(inner**2 - half**2)
-    values = section(Shape("culm segment", {"radius_mm": 1000 * outer}), 2 * half, [depth], [1.0], [1.0])
+    values = section(
+        Shape("culm segment", {"radius_mm": 1000 * outer}), 2 * half, [depth], [1.0], [1.0]
+    )
     assert values.area[0] == pytest.approx(area, rel=1e-5)
     assert outer - values.axis[0] == pytest.approx(first / area, rel=1e-6)
     assert values.stiffness[0] == pytest.approx(second - first**2 / area, rel=1e-4)
@@ -203,7 +248,15 @@ def test_a_slat_split_from_a_culm_is_the_strip_between_two_circles() -> None:
 def test_figures_may_differ_from_station_to_station() -> None:
     radii = np.array([60.0, 30.0])
     width, depth = np.full(2, 0.03), np.full(2, 0.012)
-    both = integrate(completed(Shape("crowned back", {"radius_mm": radii})), width, depth[None], np.ones(1), np.ones(1))
+    both = integrate(
+        completed(Shape("crowned back", {"radius_mm": radii})),
+        width,
+        depth[None],
+        np.ones(1),
+        np.ones(1),
+    )
     for k, radius in enumerate(radii):
-        one = section(Shape("crowned back", {"radius_mm": float(radius)}), 0.03, [0.012], [1.0], [1.0])
+        one = section(
+            Shape("crowned back", {"radius_mm": float(radius)}), 0.03, [0.012], [1.0], [1.0]
+        )
         assert both.stiffness[k] == pytest.approx(one.stiffness[0], rel=1e-12)

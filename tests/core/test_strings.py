@@ -8,11 +8,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bowyery import statics, strings
-from bowyery.bow import grid
+from bowyery.bow.limb_grid import grid
 from bowyery.errors import DescriptionError
-from bowyery.materials import fibre, fibres
-from bowyery.units import INCH, POUND_FORCE
+from bowyery.mechanics import curve as force_curve
+from bowyery.mechanics import statics
+from bowyery.strings import plan as strings
+from bowyery.units.quantity import INCH, POUND_FORCE
+from bowyery.wood.materials import fibre, fibres
 from tests.core.bows import bow, kinds
 
 WEIGHT, DRAW = 45 * POUND_FORCE, 0.68
@@ -25,7 +27,9 @@ def test_the_string_made_to_plan_braces_the_bow_as_wanted(kind: strings.Kind, na
     plan = strings.plan_string(which, WEIGHT, DRAW, fibre(name), kind)
     braced = statics.brace(grid(which), which.hold, string_length=np.array([plan.length]))
     assert braced.height[0] == pytest.approx(0.15, abs=1e-5)
-    assert (plan.posts - plan.twist_take_up) * (1 + plan.fibre.stretch) == pytest.approx(plan.length)
+    assert (plan.posts - plan.twist_take_up) * (1 + plan.fibre.stretch) == pytest.approx(
+        plan.length
+    )
     shorter = statics.brace(grid(which), which.hold, string_length=np.array([plan.length - 0.01]))
     assert shorter.height[0] - 0.15 == pytest.approx(0.01 * plan.brace_per_inch, rel=0.1)
 
@@ -33,16 +37,20 @@ def test_the_string_made_to_plan_braces_the_bow_as_wanted(kind: strings.Kind, na
 def test_strength_by_hand() -> None:
     which = bow()
     strength = strings.strength_for(which, WEIGHT, DRAW)
-    curve = statics.solve(which, np.array([15 * INCH, DRAW]))
+    curve = force_curve.solve(which, np.array([15 * INCH, DRAW]))
     scale = WEIGHT / curve.drawn.weight[1]
     assert strength.school_one == pytest.approx(10 * curve.drawn.weight[0] * scale)
     assert strength.school_two == (pytest.approx(4 * WEIGHT), pytest.approx(6 * WEIGHT))
-    assert strength.statics == pytest.approx(5 * scale * max(curve.braced.tension[0], curve.drawn.tension.max()))
+    assert strength.statics == pytest.approx(
+        5 * scale * max(curve.braced.tension[0], curve.drawn.tension.max())
+    )
     assert strength.required == max(strength.school_one, 5 * WEIGHT, strength.statics)
 
 
 @given(st.floats(200, 5000), st.sampled_from(sorted(fibres())), st.sampled_from(strings.KINDS))
-def test_strands_are_even_and_bear_what_is_asked(force: float, name: str, kind: strings.Kind) -> None:
+def test_strands_are_even_and_bear_what_is_asked(
+    force: float, name: str, kind: strings.Kind
+) -> None:
     count = strings.strands_for(force, fibre(name), kind)
     assert count % 2 == 0
     assert count * strings.LAID_SHARE * fibre(name).breaking_force >= force
@@ -80,7 +88,10 @@ def test_mass_and_cut_length_follow_from_the_strands() -> None:
 
 
 def test_a_heavier_bow_asks_for_more_and_the_makers_number_stands() -> None:
-    light, heavy = (strings.plan_string(bow(), w * POUND_FORCE, DRAW, fibre("hemp"), "continuous loop") for w in (30, 90))
+    light, heavy = (
+        strings.plan_string(bow(), w * POUND_FORCE, DRAW, fibre("hemp"), "continuous loop")
+        for w in (30, 90)
+    )
     assert heavy.strands > light.strands
     assert light.length == pytest.approx(heavy.length)
     own = strings.plan_string(bow(), 90 * POUND_FORCE, DRAW, fibre("hemp"), "continuous loop", 6)
@@ -97,6 +108,8 @@ def test_impossible_strings_are_refused() -> None:
 
 def test_every_kind_of_bow_gets_a_string() -> None:
     for which in kinds().values():
-        plan = strings.plan_string(replace(which), WEIGHT, 0.62, fibre("linen"), "two-bundle laid twist")
+        plan = strings.plan_string(
+            replace(which), WEIGHT, 0.62, fibre("linen"), "two-bundle laid twist"
+        )
         assert 1.3 < plan.length < 1.8
         assert plan.cut > plan.posts

@@ -3,13 +3,14 @@
 import numpy as np
 import pytest
 
-from bowyery import statics
-from bowyery.bow import Bow, Hold, Limb, grid
-from bowyery.design import solve_design
-from bowyery.floor import floor_push
-from bowyery.layout import Layout, Rounding, Wanted
-from bowyery.materials import at_moisture, material
-from bowyery.units import INCH, POUND_FORCE
+from bowyery.bow.bow import Bow, Hold, Limb
+from bowyery.bow.layout import Layout, Rounding, Wanted
+from bowyery.bow.limb_grid import grid
+from bowyery.design.solve import solve_design
+from bowyery.making.floor import floor_push
+from bowyery.mechanics import statics
+from bowyery.units.quantity import INCH, POUND_FORCE
+from bowyery.wood.materials import at_moisture, material
 from tests.core.bows import limb
 
 UNROUNDED = Rounding(0.05, 1e-6, 1e-6)
@@ -22,9 +23,12 @@ def uniform(root: float = 0.0) -> Limb:
 
 
 @pytest.mark.parametrize(
-    ("angle", "load", "along", "across"), [(20, 1.015, 0.970, 0.220), (40, 1.063, 0.881, 0.422), (60, 1.152, 0.741, 0.593)]
+    ("angle", "load", "along", "across"),
+    [(20, 1.015, 0.970, 0.220), (40, 1.063, 0.881, 0.422), (60, 1.152, 0.741, 0.593)],
 )
-def test_a_braced_uniform_bow_is_the_bent_column(angle: float, load: float, along: float, across: float) -> None:
+def test_a_braced_uniform_bow_is_the_bent_column(
+    angle: float, load: float, along: float, across: float
+) -> None:
     """Timoshenko and Gere (1961), table 2-4: load over the critical one, place of the tip, for a tip angle."""
     which = Bow(uniform(), uniform(), Hold(), brace_height=across * LENGTH)
     braced = statics.brace_bow(grid(which), which)
@@ -68,12 +72,15 @@ def by_hand(found: object) -> tuple[float, float]:
 
 
 @pytest.mark.parametrize(
-    ("name", "length", "pounds"), [("wych elm", 67, 42), ("shagbark hickory", 64, 50), ("black locust", 70, 45)]
+    ("name", "length", "pounds"),
+    [("wych elm", 67, 42), ("shagbark hickory", 64, 50), ("black locust", 70, 45)],
 )
 def test_a_flatbow_comes_out_as_it_does_by_hand(name: str, length: float, pounds: float) -> None:
     """Hickman, Nagler and Klopsteg (1947) reckon straight bows as circular arcs; so does the core."""
     layout = Layout(length * INCH, least_tip=0.15 * INCH)
-    wanted = Wanted(pounds * POUND_FORCE, 27 * INCH, family="circular", fingers="three under", upper_fuller=0.0)
+    wanted = Wanted(
+        pounds * POUND_FORCE, 27 * INCH, family="circular", fingers="three under", upper_fuller=0.0
+    )
     found = solve_design(layout, wanted, at_moisture(material(name), 0.09), UNROUNDED)
     weight, strain = by_hand(found)
     assert found.weight == pytest.approx(weight, rel=0.005)

@@ -1,72 +1,30 @@
 """Tillering: what readings say of hidden limbs, and advice that never does harm."""
 
 from dataclasses import replace
-from functools import cache
 
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bowyery.bow import Bow, LimbGrid, grid
-from bowyery.design import Solution, solve_design
 from bowyery.errors import EstimateError
-from bowyery.layout import INCH_ROUNDING, Layout, Wanted
-from bowyery.materials import at_moisture, material
-from bowyery.statics import brace_bow, draw
+from bowyery.mechanics.statics import brace_bow, draw
 from bowyery.tiller import advice as adv
 from bowyery.tiller.advice import Advice, Balance, Gear, Plan, advise, balance, limits
-from bowyery.tiller.estimate import KNOTS, Estimate, estimate, even_estimate, few_cells, first_belief, predict
+from bowyery.tiller.estimate import (
+    PLACES,
+    Estimate,
+    estimate,
+    even_estimate,
+    few_cells,
+    first_belief,
+)
 from bowyery.tiller.forecast import Forecast, forecast
-from bowyery.tiller.readings import SIDES, Reading, errors_of
-from bowyery.units import INCH, POUND_FORCE
+from bowyery.tiller.kinds import Reading
+from bowyery.units.quantity import INCH
+from tests.core.readings import FULL, PLAN, asked, bench_bow, edges, read_off, reads
 
 FEW = settings(max_examples=12, deadline=None)
-FULL = 27 * INCH
-PLAN = Plan(42 * POUND_FORCE, FULL, strain_limit=0.012)
-
-
-@cache
-def bench_bow() -> tuple[Solution, LimbGrid]:
-    wood = at_moisture(material("wych elm"), 0.09)
-    found = solve_design(Layout(67 * INCH), Wanted(42 * POUND_FORCE, FULL), wood, INCH_ROUNDING)
-    return found, grid(found.bow)
-
-
-def asked(draws: tuple[float, ...], gaps: bool = True, tips: bool = False) -> tuple[Reading, ...]:
-    """What a maker reads, values still to come; draws in inches."""
-    rows = [Reading("weight", 0.0, draw=d * INCH) for d in draws]
-    if gaps:
-        rows += [Reading("gap", 0.0, "upper"), Reading("gap", 0.0, "lower")]
-    if tips:
-        rows += [Reading("tip height", 0.0, side, draws[-1] * INCH) for side in ("upper", "lower")]
-    return tuple(rows)
-
-
-def edges(draw: float, span: float = 6.0) -> tuple[Reading, ...]:
-    """A straight edge slid along both limbs at a draw (in)."""
-    length = float(bench_bow()[1].length[0, 0])
-    places = np.linspace(0.12, 0.88, 7) * length
-    return tuple(Reading("straight edge", 0.0, side, draw * INCH, float(at), span * INCH) for side in SIDES for at in places)
-
-
-def reads(upper: float, lower: float, kinds: tuple[Reading, ...], rng: np.random.Generator | None = None) -> tuple[Reading, ...]:
-    """Readings of limbs so many times as stiff as the design, with a maker's errors when a generator is given."""
-    found, limbs = bench_bow()
-    field = np.log(np.array([[[upper], [lower]]])) + np.zeros((1, 2, KNOTS))
-    return read_off(limbs, found.bow, kinds, field, rng)
-
-
-def read_off(
-    limbs: LimbGrid, bow: Bow, kinds: tuple[Reading, ...], field: np.ndarray, rng: np.random.Generator | None = None
-) -> tuple[Reading, ...]:
-    """Readings of limbs with this log stiffness at the knots, ``(1, 2, KNOTS)``."""
-    made = predict(few_cells(limbs), bow, kinds, field, True)
-    true = tuple(replace(k, value=float(v)) for k, v in zip(kinds, made.values[0], strict=True))
-    if rng is None:
-        return true
-    errors = errors_of(true, made.values[0], made.slopes)
-    return tuple(replace(k, value=k.value + float(e * rng.standard_normal())) for k, e in zip(true, errors, strict=True))
 
 
 def everything(
@@ -76,7 +34,12 @@ def everything(
     now = estimate(limbs, found.bow, reads(upper, lower, asked((16, 19, last))))
     outlook = forecast(limbs, found.bow, now, plan.full_draw, last * INCH, plan.losses)
     stand = balance(limbs, found.bow, now, plan.fingers)
-    return now, outlook, stand, advise(limbs, found.bow, now, outlook, stand, plan, last * INCH, pulls)
+    return (
+        now,
+        outlook,
+        stand,
+        advise(limbs, found.bow, now, outlook, stand, plan, last * INCH, pulls),
+    )
 
 
 def true_weight(upper: float, lower: float, at: float = FULL) -> float:
@@ -90,7 +53,9 @@ def true_weight(upper: float, lower: float, at: float = FULL) -> float:
 def test_clean_readings_give_the_limbs_back(common: float, ratio: float, tips: bool) -> None:
     upper, lower = common * np.sqrt(ratio), common / np.sqrt(ratio)
     found, limbs = bench_bow()
-    now = estimate(limbs, found.bow, reads(upper, lower, asked((14, 18, 21), gaps=not tips, tips=tips)))
+    now = estimate(
+        limbs, found.bow, reads(upper, lower, asked((14, 18, 21), gaps=not tips, tips=tips))
+    )
     assert now.upper == pytest.approx(upper, rel=0.06)
     assert now.lower == pytest.approx(lower, rel=0.06)
     assert not now.wild
@@ -104,12 +69,14 @@ def test_bands_hold_the_truth_about_as_often_as_they_say() -> None:
     count = 80
     belief = first_belief(few_cells(limbs))
     root = np.linalg.cholesky(belief.covariance)
-    places = np.zeros(2 * KNOTS)
+    places = np.zeros(2 * PLACES)
     for _ in range(count):
-        field = belief.mean + root @ rng.standard_normal(2 * KNOTS)
+        field = belief.mean + root @ rng.standard_normal(2 * PLACES)
         kinds = asked((16, 19, 22)) + edges(22)
-        now = estimate(limbs, found.bow, read_off(limbs, found.bow, kinds, field.reshape(1, 2, KNOTS), rng))
-        true = (now.weights * field.reshape(2, KNOTS)).sum(1)
+        now = estimate(
+            limbs, found.bow, read_off(limbs, found.bow, kinds, field.reshape(1, 2, PLACES), rng)
+        )
+        true = (now.weights * field.reshape(2, PLACES)).sum(1)
         off = np.abs([now.common - true.mean(), now.ratio - (true[0] - true[1])])
         inside += off <= 1.645 * np.array([now.common_spread, now.ratio_spread])
         places += np.abs(now.field.ravel() - field) <= 1.645 * now.spread.ravel()
@@ -153,10 +120,15 @@ def test_readings_that_cannot_be_used_are_refused() -> None:
 def test_a_hanging_string_is_enough_for_the_common_stiffness() -> None:
     found, limbs = bench_bow()
     hanging = replace(
-        found.bow, brace_height=None, string_length=1.78, hold=replace(found.bow.hold, support="clamp", nock_offset=0.0)
+        found.bow,
+        brace_height=None,
+        string_length=1.78,
+        hold=replace(found.bow.hold, support="clamp", nock_offset=0.0),
     )
     kinds = asked((13, 15, 17), gaps=False)
-    now = estimate(limbs, hanging, read_off(limbs, hanging, kinds, np.full((1, 2, KNOTS), np.log(1.6))))
+    now = estimate(
+        limbs, hanging, read_off(limbs, hanging, kinds, np.full((1, 2, PLACES), np.log(1.6)))
+    )
     assert now.upper == pytest.approx(1.6, rel=0.06)
 
 
@@ -229,7 +201,9 @@ def test_the_binding_limit_is_named() -> None:
 
 @FEW
 @given(st.floats(0.9, 1.9), st.floats(0.85, 1.2))
-def test_advice_takes_only_from_what_is_too_stiff_and_never_all_at_once(common: float, ratio: float) -> None:
+def test_advice_takes_only_from_what_is_too_stiff_and_never_all_at_once(
+    common: float, ratio: float
+) -> None:
     upper, lower = common * np.sqrt(ratio), common / np.sqrt(ratio)
     _now, outlook, stand, said = everything(upper, lower)
     for removal in said.removals:
@@ -262,10 +236,19 @@ def test_following_the_advice_ends_at_the_wanted_weight_with_level_limbs() -> No
                 break
             for removal in said.removals:
                 thinner = (1 - removal.share * rng.normal(1, 0.1)) ** 3
-                upper, lower = (upper * thinner, lower) if removal.limb == "upper" else (upper, lower * thinner)
+                upper, lower = (
+                    (upper * thinner, lower)
+                    if removal.limb == "upper"
+                    else (upper, lower * thinner)
+                )
         final = true_weight(upper, lower) * (1 - PLAN.losses.finishing) * (1 - PLAN.losses.shooting)
         assert final == pytest.approx(PLAN.wanted_weight, rel=0.045)
-        truth = balance(limbs, found.bow, even_estimate(few_cells(limbs), 0.0, float(np.log(upper / lower))), PLAN.fingers)
+        truth = balance(
+            limbs,
+            found.bow,
+            even_estimate(few_cells(limbs), 0.0, float(np.log(upper / lower))),
+            PLAN.fingers,
+        )
         assert truth.wanted[0] - 0.003 < truth.gap < truth.wanted[1] + 0.003
 
 

@@ -17,31 +17,28 @@ from django.urls import reverse
 from django.utils import timezone
 from PIL import Image
 
-from bowyery.materials import material
-from bowyery.units import GRAIN, INCH, POUND_FORCE
+from bowyery.units.quantity import GRAIN, INCH, POUND_FORCE
+from bowyery.wood.materials import material
+from fellwind.designs import fitting
 from fellwind.designs.services import solution, wood_of
 from fellwind.drawing.stave import ruler_of
-from fellwind.staves import services
-from fellwind.staves.models import Flaw, Photo, Section, Stave
-from fellwind.workshop.models import Workshop
-from fellwind.workshop.photos import photo_path
+from fellwind.kit.photos import photo_path
+from fellwind.rack import services
+from fellwind.rack.models import Flaw, Photo, Section, Stave
+from fellwind.shop.models import Workshop
 from tests.conftest import signed_in
-from tests.web.test_rooms import STAVE, design_form
+from tests.web.forms import STAVE, design_form
 
 FLAW = {
     "kind": "tight knot", "face": "back", "at": "20", "off": "-1/4", "length": "1/2", "width": "3/8", "depth": "1/4",
     "page_world": "imperial", "flaw": "",
 }  # fmt: skip
+FIT, FITS = ("/staves/1/fit/", "/staves/1/fits/")
 HTMX = {"HTTP_HX_REQUEST": "true"}
 
 
-@pytest.fixture
-def client(shop: SimpleNamespace) -> Client:
-    return signed_in(shop.people.maker)
-
-
 def at(name: str, *args: int) -> str:
-    return reverse(f"staves:{name}", args=[1, *args])
+    return reverse(f"rack:{name}", args=[1, *args])
 
 
 def noted(client: Client, shop: SimpleNamespace, **change: str) -> Flaw:
@@ -49,7 +46,9 @@ def noted(client: Client, shop: SimpleNamespace, **change: str) -> Flaw:
     return Flaw.objects.filter(stave=shop.stave).standing().order_by("-pk")[0]
 
 
-def test_a_flaw_is_noted_shown_and_changed_without_losing_the_old_figure(client: Client, shop: SimpleNamespace) -> None:
+def test_a_flaw_is_noted_shown_and_changed_without_losing_the_old_figure(
+    client: Client, shop: SimpleNamespace
+) -> None:
     flaw = noted(client, shop)
     assert (flaw.at, flaw.off, flaw.width) == pytest.approx((20 * INCH, -0.25 * INCH, 0.375 * INCH))
     assert flaw.by == shop.people.maker and "at 20 in" in flaw.text
@@ -64,9 +63,13 @@ def test_a_flaw_is_noted_shown_and_changed_without_losing_the_old_figure(client:
     assert one.kind == "loose knot"
 
 
-def test_touching_the_picture_asks_for_the_form_with_that_place(client: Client, shop: SimpleNamespace) -> None:
+def test_touching_the_picture_asks_for_the_form_with_that_place(
+    client: Client, shop: SimpleNamespace
+) -> None:
     ruler = ruler_of(services.core_stave(shop.stave))
-    form = client.get(at("flaw_form"), {"x": ruler.x(24 * INCH), "y": ruler.y(0.5 * INCH)}).content.decode()
+    form = client.get(
+        at("flaw_form"), {"x": ruler.x(24 * INCH), "y": ruler.y(0.5 * INCH)}
+    ).content.decode()
     assert re.search(r'name="at" value="24"', form) and re.search(r'name="off" value="1/2"', form)
     for odd in ({"x": "nan", "y": "1"}, {"x": "here"}, {}, {"flaw": "²"}, {"flaw": "9" * 40}):
         assert client.get(at("flaw_form"), odd).status_code == 200, odd
@@ -93,7 +96,11 @@ def test_flaws_are_dragged_stepped_sized_and_struck(client: Client, shop: Simple
     services.core_stave(Stave.objects.get(pk=shop.stave.pk))
     for odd in ({"dx": "nan", "dy": "0"}, {"dx": "wide", "dy": "0"}, {}):
         assert (
-            client.post(at("flaw_move", Flaw.objects.filter(stave=shop.stave).standing().get().pk), odd, **HTMX).status_code
+            client.post(
+                at("flaw_move", Flaw.objects.filter(stave=shop.stave).standing().get().pk),
+                odd,
+                **HTMX,
+            ).status_code
             == 200
         )
     last = Flaw.objects.filter(stave=shop.stave).standing().get()
@@ -117,7 +124,9 @@ def test_a_wrong_flaw_gets_its_sentence(
     assert not Flaw.objects.exists()
 
 
-def test_sections_shape_the_stave_and_are_corrected_by_newer_ones(client: Client, shop: SimpleNamespace) -> None:
+def test_sections_shape_the_stave_and_are_corrected_by_newer_ones(
+    client: Client, shop: SimpleNamespace
+) -> None:
     section = {
         "at": "30",
         "width": "2 3/4",
@@ -137,13 +146,20 @@ def test_sections_shape_the_stave_and_are_corrected_by_newer_ones(client: Client
     assert np.interp(middle, wood.side_at, wood.side) == pytest.approx(-0.5 * INCH)
     assert wood.twist[-1] == pytest.approx(np.radians(4))
     client.post(at("section_keep"), section | {"width": "2 1/2"})
-    assert Section.objects.count() == 2 and Section.objects.standing().get().width == pytest.approx(2.5 * INCH)
+    assert Section.objects.count() == 2 and Section.objects.standing().get().width == pytest.approx(
+        2.5 * INCH
+    )
     empty = {"at": "30", "page_world": "imperial"}
     assert "at least one figure" in client.post(at("section_keep"), empty, **HTMX).content.decode()
-    assert "off the stave" in client.post(at("section_keep"), section | {"at": "99"}, **HTMX).content.decode()
+    assert (
+        "off the stave"
+        in client.post(at("section_keep"), section | {"at": "99"}, **HTMX).content.decode()
+    )
 
 
-def test_a_bend_test_becomes_the_wood_of_every_later_design(client: Client, shop: SimpleNamespace) -> None:
+def test_a_bend_test_becomes_the_wood_of_every_later_design(
+    client: Client, shop: SimpleNamespace
+) -> None:
     modulus, span, width, depth, load = 9.5e9, 24 * INCH, 1 * INCH, 0.3 * INCH, 4 * POUND_FORCE
     sag = load * span**3 / (4 * modulus * width * depth**3)
     form = {
@@ -164,7 +180,9 @@ def test_a_bend_test_becomes_the_wood_of_every_later_design(client: Client, shop
     ):  # fmt: skip
         answer = client.post(at("strip_keep"), form | change)
         assert answer.status_code == 422
-        assert says in answer.content.decode().split(f'id="strip_{field}-error"')[1].split("</p>")[0]
+        assert (
+            says in answer.content.decode().split(f'id="strip_{field}-error"')[1].split("</p>")[0]
+        )
 
 
 def test_every_kind_of_stock_keeps_its_own_questions(client: Client, shop: SimpleNamespace) -> None:
@@ -172,72 +190,108 @@ def test_every_kind_of_stock_keeps_its_own_questions(client: Client, shop: Simpl
         "kind": "board", "drift": "1/4", "drift_over": "40", "ring": "1/16", "late_share": "60", "source": "the yard", "price": "24",
         "cut_left": "1/2", "cut_right": "0", "bought_at": "11",
     }  # fmt: skip
-    assert client.post(reverse("staves:new"), content).status_code == 302
+    assert client.post(reverse("rack:new"), content).status_code == 302
     stave = Stave.objects.get(number=2)
-    assert (stave.late_share, stave.drift, stave.cut_left) == pytest.approx((0.6, 0.25 * INCH, 0.5 * INCH))
-    page = client.get(reverse("staves:detail", args=[2])).content.decode()
-    assert "The grain runs off at 0.4°" in page and "67 ½ in of sound wood" in page and "the yard" in page
-    half = client.post(reverse("staves:new"), content | {"drift_over": ""})
+    assert (stave.late_share, stave.drift, stave.cut_left) == pytest.approx(
+        (0.6, 0.25 * INCH, 0.5 * INCH)
+    )
+    page = client.get(reverse("rack:detail", args=[2])).content.decode()
+    assert (
+        "The grain runs off at 0.4°" in page
+        and "67 ½ in of sound wood" in page
+        and "the yard" in page
+    )
+    half = client.post(reverse("rack:new"), content | {"drift_over": ""})
     assert half.status_code == 422 and "wants both figures" in half.content.decode()
-    gone = client.post(reverse("staves:new"), content | {"cut_left": "68"})
+    gone = client.post(reverse("rack:new"), content | {"cut_left": "68"})
     assert gone.status_code == 422 and "leaves nothing" in gone.content.decode()
     for kind in ("bamboo culm", "glass", "lamination", "sapling"):
-        assert client.post(reverse("staves:new"), content | {"kind": kind}).status_code == 302
+        assert client.post(reverse("rack:new"), content | {"kind": kind}).status_code == 302
 
 
 def test_a_bow_is_laid_where_its_flaws_do_least(client: Client, shop: SimpleNamespace) -> None:
     noted(client, shop, at="36 1/2", off="0", kind="through knot", face="through")
     noted(client, shop, at="1/4", off="0", kind="end check")
     found = solution(shop.design)
-    _, outline, fit = services.fitted(Stave.objects.get(pk=shop.stave.pk), found)
+    _, outline, fit = fitting.fitted(Stave.objects.get(pk=shop.stave.pk), found)
     assert outline.length == pytest.approx(shop.design.length)
     assert outline.use[outline.at.size // 2] < 0.15 < outline.use.max()
-    page = client.get(at("fit"), {"design": shop.design.pk}).content.decode()
+    page = client.get(FIT, {"design": shop.design.pk}).content.decode()
     assert f"{fit.best[0].score:.0f} of 100" in page
     assert "the end check, falls off the end of the bow" in page
     assert page.count('class="placement"') == len(fit.best)
     assert "through knot" in page and 'class="laid"' in page
-    fits = client.get(at("fits")).content.decode()
+    fits = client.get(FITS).content.decode()
     assert shop.design.name in fits and f"{fit.best[0].score:.0f} of 100" in fits
-    assert at("fits") in client.get(reverse("staves:list")).content.decode()
-    which = client.get(reverse("staves:which", args=[shop.design.pk])).content.decode()
+    assert FITS in client.get(reverse("rack:list")).content.decode()
+    which = client.get(reverse("fit:staves", args=[shop.design.pk])).content.decode()
     assert "stave 1" in which and f"{fit.best[0].score:.0f} of 100" in which
 
 
-def test_twist_and_a_limb_that_bends_by_nature_are_told_with_what_mends_them(client: Client, shop: SimpleNamespace) -> None:
-    straight = client.get(at("fit"), {"design": shop.design.pk}).content.decode()
+def test_twist_and_a_limb_that_bends_by_nature_are_told_with_what_mends_them(
+    client: Client, shop: SimpleNamespace
+) -> None:
+    straight = client.get(FIT, {"design": shop.design.pk}).content.decode()
     assert "The wood twists" not in straight and "By nature" not in straight
     for place, side, twist in (("36", "0", ""), ("52", "1 1/4", ""), ("70", "0", "9")):
-        noted_at = {"at": place, "width": "", "depth": "", "crown": "", "side": side, "sideways": "", "twist": twist}
-        assert client.post(at("section_keep"), noted_at | {"page_world": "imperial"}).status_code == 302
+        noted_at = {
+            "at": place,
+            "width": "",
+            "depth": "",
+            "crown": "",
+            "side": side,
+            "sideways": "",
+            "twist": twist,
+        }
+        assert (
+            client.post(at("section_keep"), noted_at | {"page_world": "imperial"}).status_code
+            == 302
+        )
     found = solution(shop.design)
-    _, _, fit = services.fitted(Stave.objects.get(pk=shop.stave.pk), found)
-    page = client.get(at("fit"), {"design": shop.design.pk}).content.decode()
+    _, _, fit = fitting.fitted(Stave.objects.get(pk=shop.stave.pk), found)
+    page = client.get(FIT, {"design": shop.design.pk}).content.decode()
     best = fit.best[0]
-    assert f"The wood twists {abs(np.degrees(best.twist)):.0f}° from nock to nock: straighten it by heat" in page
-    assert f"By nature the {'upper' if best.uneven > 0 else 'lower'} limb" in page and abs(best.uneven) > 0.5 * INCH
+    assert (
+        f"The wood twists {abs(np.degrees(best.twist)):.0f}° from nock to nock: straighten it by heat"
+        in page
+    )
+    assert (
+        f"By nature the {'upper' if best.uneven > 0 else 'lower'} limb" in page
+        and abs(best.uneven) > 0.5 * INCH
+    )
 
 
-def test_a_stave_that_cannot_hold_the_bow_says_what_would_help(client: Client, shop: SimpleNamespace) -> None:
+def test_a_stave_that_cannot_hold_the_bow_says_what_would_help(
+    client: Client, shop: SimpleNamespace
+) -> None:
     Stave.objects.update(length=60 * INCH)
-    page = client.get(at("fit"), {"design": shop.design.pk}).content.decode()
+    page = client.get(FIT, {"design": shop.design.pk}).content.decode()
     assert "too short for the bow" in page and "a shorter bow" in page
-    assert "too short" in client.get(reverse("staves:which", args=[shop.design.pk])).content.decode()
+    assert "too short" in client.get(reverse("fit:staves", args=[shop.design.pk])).content.decode()
     Stave.objects.update(length=72 * INCH, width=1.25 * INCH)
-    narrow = client.get(at("fit"), {"design": shop.design.pk}).content.decode()
-    assert "No place is a sound one" in narrow and "a narrower bow" in narrow and "too narrow on a side" in narrow
+    narrow = client.get(FIT, {"design": shop.design.pk}).content.decode()
+    assert (
+        "No place is a sound one" in narrow
+        and "a narrower bow" in narrow
+        and "too narrow on a side" in narrow
+    )
     for odd in ("999", "²", "9" * 30, "x"):
-        assert client.get(at("fit"), {"design": odd}).status_code == 200
+        assert client.get(FIT, {"design": odd}).status_code == 200
     client.post(reverse("designs:edit", args=[shop.design.pk]), design_form(shop.design))
     type(shop.design).objects.update(length=40 * INCH)
-    assert 'role="alert"' in client.get(at("fit"), {"design": shop.design.pk}).content.decode()
+    assert 'role="alert"' in client.get(FIT, {"design": shop.design.pk}).content.decode()
 
 
-def test_a_board_needs_no_depth_for_the_handle_that_is_glued_on(client: Client, shop: SimpleNamespace) -> None:
+def test_a_board_needs_no_depth_for_the_handle_that_is_glued_on(
+    client: Client, shop: SimpleNamespace
+) -> None:
     Stave.objects.update(kind="log split", depth=0.875 * INCH)
-    assert "too thin at its worst place" in client.get(at("fit"), {"design": shop.design.pk}).content.decode()
+    assert (
+        "too thin at its worst place"
+        in client.get(FIT, {"design": shop.design.pk}).content.decode()
+    )
     Stave.objects.update(kind="board")
-    page = client.get(at("fit"), {"design": shop.design.pk}).content.decode()
+    page = client.get(FIT, {"design": shop.design.pk}).content.decode()
     assert "too thin" not in page and "built up with a block" in page
 
 
@@ -247,7 +301,7 @@ def test_guests_look_and_write_nothing(shop: SimpleNamespace) -> None:
     assert "data-move" not in page and "Keep the flaw" not in page
     assert guest.post(at("flaw_keep"), FLAW).status_code == 403
     assert guest.post(at("section_keep"), {"at": "3", "width": "2"}).status_code == 403
-    assert guest.get(at("fit"), {"design": shop.design.pk}).status_code == 200
+    assert guest.get(FIT, {"design": shop.design.pk}).status_code == 200
 
 
 def test_wood_with_no_figures_of_its_own_keeps_the_books(shop: SimpleNamespace) -> None:
@@ -264,7 +318,9 @@ def weigh(client: Client, rows: list[tuple[int, str]]) -> None:
         assert client.post(at("detail"), content).status_code == 302
 
 
-def test_drying_is_drawn_and_said_when_it_goes_too_fast_or_was_forgotten(client: Client, shop: SimpleNamespace) -> None:
+def test_drying_is_drawn_and_said_when_it_goes_too_fast_or_was_forgotten(
+    client: Client, shop: SimpleNamespace
+) -> None:
     weigh(client, [(120, "80"), (100, "76"), (70, "73")])
     page = client.get(at("detail")).content.decode()
     assert "Moisture since the first reading" in page
@@ -275,7 +331,9 @@ def test_drying_is_drawn_and_said_when_it_goes_too_fast_or_was_forgotten(client:
     assert "A weighing rose" in client.get(at("detail")).content.decode()
 
 
-def test_a_meter_alone_gives_a_forecast_and_beside_weighings_sharpens_it(client: Client, shop: SimpleNamespace) -> None:
+def test_a_meter_alone_gives_a_forecast_and_beside_weighings_sharpens_it(
+    client: Client, shop: SimpleNamespace
+) -> None:
     def keep(days: int, **figures: str) -> str:
         content = {
             "day": timezone.localdate() - timedelta(days=days),
@@ -295,7 +353,9 @@ def test_a_meter_alone_gives_a_forecast_and_beside_weighings_sharpens_it(client:
     keep(40, mass="82")
     keep(2, mass="80", meter="11.9")
     both = forecast().forecast
-    assert both.spread < alone.spread and both.dry_mass == pytest.approx(80 * GRAIN * 437.5 / 1.12, rel=0.02)
+    assert both.spread < alone.spread and both.dry_mass == pytest.approx(
+        80 * GRAIN * 437.5 / 1.12, rel=0.02
+    )
     page = client.get(at("detail")).content.decode()
     assert page.count("crosses: meter") == 1 and "80 oz, meter 11.9 %" in page
     assert "see which day is right" in page  # the stave is said to have come today
@@ -310,31 +370,47 @@ def photograph(kind: str = "PNG", size: tuple[int, int] = (900, 1200), **more: o
 
 
 def send(client: Client, content: bytes, name: str = "end.jpg", **change: str) -> HttpResponse:
-    form = {"caption": "The left end", "at": "2", "day": "2026-01-05", "page_world": "imperial"} | change
+    form = {
+        "caption": "The left end",
+        "at": "2",
+        "day": "2026-01-05",
+        "page_world": "imperial",
+    } | change
     return client.post(at("photo_keep"), form | {"photo": SimpleUploadedFile(name, content)})
 
 
-def test_a_photograph_is_read_turned_upright_written_anew_and_shown(client: Client, shop: SimpleNamespace) -> None:
+def test_a_photograph_is_read_turned_upright_written_anew_and_shown(
+    client: Client, shop: SimpleNamespace
+) -> None:
     exif = Image.Exif()
     exif[274], exif[271] = 6, "a camera"  # lying on its side; who made the camera
     assert send(client, photograph("JPEG", (2400, 1200), exif=exif)).status_code == 302
     row = Photo.objects.get()
     assert (row.width, row.height, row.at) == (900, 1800, pytest.approx(2 * INCH))
-    large = b"".join(client.get(reverse("staves:photo", args=[row.pk])).streaming_content)
-    small = b"".join(client.get(reverse("staves:photo_small", args=[row.pk])).streaming_content)
-    assert not Image.open(io.BytesIO(large)).getexif() and max(Image.open(io.BytesIO(small)).size) == 480
+    large = b"".join(client.get(reverse("rack:photo", args=[row.pk])).streaming_content)
+    small = b"".join(client.get(reverse("rack:photo_small", args=[row.pk])).streaming_content)
+    assert (
+        not Image.open(io.BytesIO(large)).getexif()
+        and max(Image.open(io.BytesIO(small)).size) == 480
+    )
     page = client.get(at("detail")).content.decode()
     assert 'alt="The left end"' in page and "2 in from the left end" in page
-    client.post(reverse("staves:photo_drop", args=[row.pk]))
-    assert 'alt="The left end"' not in client.get(at("detail")).content.decode() and Photo.objects.get().gone
+    client.post(reverse("rack:photo_drop", args=[row.pk]))
+    assert (
+        'alt="The left end"' not in client.get(at("detail")).content.decode()
+        and Photo.objects.get().gone
+    )
     photo_path(row.name).unlink()
-    assert client.get(reverse("staves:photo", args=[row.pk])).status_code == 404
+    assert client.get(reverse("rack:photo", args=[row.pk])).status_code == 404
 
 
 @pytest.mark.parametrize(
     ("content", "says"),
     [
-        (b"<svg xmlns='http://www.w3.org/2000/svg'><script/></svg>", "not a photograph that can be read"),
+        (
+            b"<svg xmlns='http://www.w3.org/2000/svg'><script/></svg>",
+            "not a photograph that can be read",
+        ),
         (b"", "empty"),
         (photograph("GIF"), "not a photograph that can be read"),
         (photograph("JPEG")[:900], "damaged or was cut short"),
@@ -346,46 +422,82 @@ def test_a_file_that_is_no_photograph_is_refused_in_words(
     client: Client, shop: SimpleNamespace, content: bytes, says: str
 ) -> None:
     answer = send(client, content)
-    assert answer.status_code == 422 and says in answer.content.decode() and "The left end" in answer.content.decode()
+    assert (
+        answer.status_code == 422
+        and says in answer.content.decode()
+        and "The left end" in answer.content.decode()
+    )
     assert not Photo.objects.exists() and not list(Path(settings.PHOTOS).glob("*.part"))
 
 
-def test_photographs_want_a_name_a_place_on_the_stave_and_a_maker(client: Client, shop: SimpleNamespace) -> None:
+def test_photographs_want_a_name_a_place_on_the_stave_and_a_maker(
+    client: Client, shop: SimpleNamespace
+) -> None:
     assert "lies off the stave" in send(client, photograph(), at="100").content.decode()
     assert send(client, photograph(), caption="").status_code == 422
     assert "has not come yet" in send(client, photograph(), day="2099-01-01").content.decode()
-    assert "Choose a photograph first" in client.post(at("photo_keep"), {"caption": "x"}).content.decode()
+    assert (
+        "Choose a photograph first"
+        in client.post(at("photo_keep"), {"caption": "x"}).content.decode()
+    )
     guest = signed_in(shop.people.guest)
     assert send(guest, photograph()).status_code == 403
-    assert Client(HTTP_HOST="127.0.0.1").get(reverse("staves:photo", args=[1])).status_code == 302
+    assert Client(HTTP_HOST="127.0.0.1").get(reverse("rack:photo", args=[1])).status_code == 302
 
 
-def test_a_design_says_that_its_stave_is_wetter_than_it_is_reckoned(client: Client, shop: SimpleNamespace) -> None:
+def test_a_design_says_that_its_stave_is_wetter_than_it_is_reckoned(
+    client: Client, shop: SimpleNamespace
+) -> None:
     page = reverse("designs:detail", args=[shop.design.pk])
     assert "is still at" not in client.get(page).content.decode()
     day = timezone.localdate() - timedelta(days=1)
-    client.post(at("detail"), {"day": day, "meter": "16", "client_id": str(uuid4()), "page_world": "imperial"})
+    client.post(
+        at("detail"),
+        {"day": day, "meter": "16", "client_id": str(uuid4()), "page_world": "imperial"},
+    )
     assert "Stave 1 is still at 1" in client.get(page).content.decode()
 
 
 @pytest.mark.parametrize(
     ("kind", "asked", "spared"),
     [
-        ("log split", ("Sapwood", "Growth ring", "Sliced off"), ("Wall of the culm", "Grain drifts")),
+        (
+            "log split",
+            ("Sapwood", "Growth ring", "Sliced off"),
+            ("Wall of the culm", "Grain drifts"),
+        ),
         ("board", ("Grain drifts", "Growth ring"), ("Wall of the culm", "Sapwood")),
-        ("bamboo culm", ("Wall of the culm", "Sliced off"), ("Growth ring", "Grain drifts", "Sapwood")),
-        ("glass", ("Where from",), ("Wall of the culm", "Growth ring", "Moisture when it came", "Natural reflex")),
+        (
+            "bamboo culm",
+            ("Wall of the culm", "Sliced off"),
+            ("Growth ring", "Grain drifts", "Sapwood"),
+        ),
+        (
+            "glass",
+            ("Where from",),
+            ("Wall of the culm", "Growth ring", "Moisture when it came", "Natural reflex"),
+        ),
     ],
 )
 def test_each_kind_of_stock_has_its_own_questions(
-    client: Client, shop: SimpleNamespace, kind: str, asked: tuple[str, ...], spared: tuple[str, ...]
+    client: Client,
+    shop: SimpleNamespace,
+    kind: str,
+    asked: tuple[str, ...],
+    spared: tuple[str, ...],
 ) -> None:
     typed = STAVE | {"kind": kind, "wall": "1/4", "notes": "half typed", "length": "seventy"}
-    page = client.post(reverse("staves:questions"), typed, **HTMX).content.decode()
+    page = client.post(reverse("rack:questions"), typed, **HTMX).content.decode()
     seen, unseen = page.split("<div hidden>")
-    assert all(words in seen for words in asked) and all(words in unseen and words not in seen for words in spared)
-    assert 'value="1/4"' in page and "half typed" in page and 'value="seventy"' in page  # nothing typed is lost
+    assert all(words in seen for words in asked) and all(
+        words in unseen and words not in seen for words in spared
+    )
+    assert (
+        'value="1/4"' in page and "half typed" in page and 'value="seventy"' in page
+    )  # nothing typed is lost
     assert not Stave.objects.exclude(number=1).exists()
     # what is wrong with a question that is not asked is still said beside it
-    wrong = client.post(reverse("staves:new"), STAVE | {"kind": "glass", "wall": "thick"}).content.decode()
+    wrong = client.post(
+        reverse("rack:new"), STAVE | {"kind": "glass", "wall": "thick"}
+    ).content.decode()
     assert "could not be read" in wrong.split("<div hidden>")[0]

@@ -13,19 +13,13 @@ from django.test import Client
 from django.urls import reverse
 from pypdf import PdfReader
 
-from bowyery.units import INCH
+from bowyery.units.quantity import INCH
 from fellwind.designs.models import Design
 from fellwind.designs.services import solution
 from fellwind.exports.template import CHECK, EDGE, FADE_SHAPES, OVERLAP, template_of, tiles
-from fellwind.workshop.models import Workshop
-from tests.conftest import signed_in
+from fellwind.shop.models import Workshop
 
 POINT = 25.4 / 72
-
-
-@pytest.fixture
-def client(shop: SimpleNamespace) -> Client:
-    return signed_in(shop.people.maker)
 
 
 def fetch(client: Client, name: str, pk: int) -> bytes:
@@ -35,9 +29,12 @@ def fetch(client: Client, name: str, pk: int) -> bytes:
 
 
 @pytest.mark.parametrize("paper", ["A4", "Letter"])
-def test_the_printed_template_is_right_to_two_thousandths(client: Client, shop: SimpleNamespace, paper: str) -> None:
+def test_the_printed_template_is_right_to_two_thousandths(
+    client: Client, shop: SimpleNamespace, paper: str
+) -> None:
     """Every page's outline is read from the PDF, pages are joined at their crosses, and the bow is measured."""
-    Workshop.objects.update(paper=paper) if Workshop.objects.exists() else Workshop.objects.create(paper=paper)
+    Workshop.get()
+    Workshop.objects.update(paper=paper)
     found = solution(shop.design)
     shape = template_of(found, "imperial", shop.design.fade_shape)
     pages = PdfReader(BytesIO(fetch(client, "template_pdf", shop.design.pk))).pages
@@ -54,18 +51,25 @@ def test_the_printed_template_is_right_to_two_thousandths(client: Client, shop: 
     low, high = np.array(reach).T
     length = found.layout.length * 1000
     assert (high - low) == pytest.approx(np.full(len(pages), length), rel=0.002)
-    assert np.array(width) == pytest.approx(np.full(len(pages), found.layout.width * 1000), rel=0.002)
+    assert np.array(width) == pytest.approx(
+        np.full(len(pages), found.layout.width * 1000), rel=0.002
+    )
     # two pages share a strip, so that nothing of the bow falls between them
     for (_, end), (start, _) in pairwise(expected):
         assert end - start == pytest.approx(OVERLAP)
     assert "A" in pages[0].extract_text() and "A" in pages[1].extract_text()
 
 
-def test_the_cutting_file_is_in_millimetres_one_to_one(client: Client, shop: SimpleNamespace) -> None:
+def test_the_cutting_file_is_in_millimetres_one_to_one(
+    client: Client, shop: SimpleNamespace
+) -> None:
     found = solution(shop.design)
     document = ezdxf.read(StringIO(fetch(client, "template_dxf", shop.design.pk).decode()))
     assert document.units == ezdxf.units.MM
-    lines = {line.dxf.layer: np.array([p[:2] for p in line.get_points()]) for line in document.modelspace().query("LWPOLYLINE")}
+    lines = {
+        line.dxf.layer: np.array([p[:2] for p in line.get_points()])
+        for line in document.modelspace().query("LWPOLYLINE")
+    }
     outline, side = lines["OUTLINE"], lines["SIDE"]
     assert np.ptp(outline[:, 0]) == pytest.approx(found.layout.length * 1000, rel=1e-6)
     assert np.ptp(outline[:, 1]) == pytest.approx(found.layout.width * 1000, rel=1e-3)

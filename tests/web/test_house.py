@@ -1,0 +1,214 @@
+"""The house itself: rooms that register themselves, one table of roles, keys of kept results, forms
+that count once.
+"""
+
+import os
+import subprocess
+import sys
+from dataclasses import dataclass, replace
+from datetime import timedelta
+from pathlib import Path
+from types import SimpleNamespace
+from uuid import uuid4
+
+import numpy as np
+import pytest
+from django.test import Client
+from django.urls import reverse
+from django.utils import timezone
+
+from bowyery.bow.layout import Layout
+from bowyery.errors import DesignError
+from bowyery.units.quantity import INCH
+from fellwind.kit import cache
+from fellwind.kit.models import SentForm
+from fellwind.kit.permissions import GUEST, HELPER, MAKER, ROLES, may_write, rights
+from fellwind.kit.rooms import rooms
+from fellwind.shop.models import Archer
+from tests.conftest import signed_in
+from tests.web.forms import ARCHER
+
+ROOT = Path(__file__).parents[2]
+
+APPS = """
+from django.apps import AppConfig
+from fellwind.kit.rooms import Room, TodayPart
+
+class Config(AppConfig):
+    name = "arrows"
+    room = Room(key="arrows", title="Arrows", address={"arrows/": "arrows.urls"}, home="arrows:list",
+                order=45, part="bench", today="arrows.views:parts", pages="arrows.views:pages")
+"""
+URLS = """
+from django.urls import path
+from arrows import views
+
+app_name = "arrows"
+urlpatterns = [path("", views.arrows, name="list")]
+"""
+VIEWS = """
+from dataclasses import dataclass
+from django.shortcuts import render
+from django.urls import reverse
+from fellwind.kit.rooms import TodayPart
+
+@dataclass
+class Drying:
+    shafts: str = "Twelve"
+
+def arrows(request):
+    return render(request, "arrows.html")
+
+def parts(now, shown):
+    return [TodayPart("arrows_today.html", Drying(), 35)]
+
+def pages():
+    return [reverse("arrows:list")]
+"""
+# What a shop with the room must show, asked in a process of its own.
+ASKED = """
+import django
+django.setup()
+from django.core.management import call_command
+from django.test import Client
+call_command("migrate", verbosity=0)
+from fellwind.people.models import Person
+for role in ("maker", "guest"):
+    client = Client(HTTP_HOST="127.0.0.1")
+    client.force_login(Person.objects.create_user(role, role=role), "django.contrib.auth.backends.ModelBackend")
+    room = client.get("/arrows/")
+    assert room.status_code == 200 and "Arrows go here" in room.content.decode()
+    home = client.get("/").content.decode()
+    assert '<a href="/arrows/" >Arrows</a>' in home, home
+    assert "Twelve shafts dry" in home
+    assert client.post("/arrows/").status_code == (200 if role == "maker" else 403)
+call_command("pages")
+"""
+
+
+def test_a_new_room_is_one_folder_and_one_line_in_the_settings(tmp_path: Path) -> None:
+    """Address, navigation, its part of Today, rights and the list of screens follow from the room."""
+    room = tmp_path / "arrows"
+    (room / "templates").mkdir(parents=True)
+    (room / "__init__.py").touch()
+    for name, content in (("apps.py", APPS), ("urls.py", URLS), ("views.py", VIEWS)):
+        (room / name).write_text(content)
+    page = '{% extends "base.html" %}{% block main %}<h1>Arrows go here</h1>{% endblock %}'
+    (room / "templates" / "arrows.html").write_text(page)
+    (room / "templates" / "arrows_today.html").write_text("<p>{{ shafts }} shafts dry</p>")
+    line = 'from fellwind.settings import *\nINSTALLED_APPS = [*INSTALLED_APPS, "arrows"]\n'
+    (tmp_path / "with_arrows.py").write_text(line)
+    env = os.environ | {
+        "PYTHONPATH": f"{ROOT / 'src'}:{tmp_path}", "DJANGO_SETTINGS_MODULE": "with_arrows",
+        "FELLWIND_HOME": str(tmp_path),
+    }  # fmt: skip
+    run = subprocess.run(
+        [sys.executable, "-c", ASKED], env=env, capture_output=True, text=True, check=False
+    )
+    assert run.returncode == 0, run.stderr
+    assert "/arrows/" in run.stdout
+
+
+@pytest.mark.parametrize(
+    ("role", "writes"),
+    [
+        (MAKER, {"shop", "people", "rack", "designs", "builds", "tiller", "strings"}),
+        (HELPER, {"rack", "builds", "tiller", "strings"}),
+        (GUEST, set()),
+    ],
+)
+def test_a_role_writes_in_the_rooms_that_the_table_gives_it(role: str, writes: set[str]) -> None:
+    assert {key for key, may in rights(role).items() if may} == writes
+    assert not any(rights(None).values())
+    assert not may_write(role, None)
+    assert ROLES[role].refusal.endswith(".")
+
+
+def test_every_part_of_the_work_has_somebody_who_may_do_it() -> None:
+    parts = {part for role in ROLES.values() for part in role.writes}
+    assert {room.part for room in rooms()} - {"nobody"} == parts
+
+
+@dataclass(frozen=True)
+class _Pair:
+    one: object
+    other: object
+
+
+def test_the_key_of_a_result_is_its_content() -> None:
+    """Alike inputs give one key, however they were made; nothing unlike shares one."""
+    layout = Layout(67 * INCH)
+    assert cache.digest_of(layout) == cache.digest_of(replace(layout, length=67 * INCH))
+    unlike: list[object] = [
+        layout, replace(layout, length=67.0001 * INCH), None, 0, 0.0, False, "", b"", "0", (), (0,),
+        ((0,),), (0, 0), {"a": 0}, {"a": "0"}, np.zeros(2), np.zeros((2, 1)), np.zeros(2, int),
+        _Pair("ab", "c"), _Pair("a", "bc"), ("ab", "c"), ("a", "bc"), -0.0, 1e-300,
+    ]  # fmt: skip
+    keys = [cache.digest_of(one) for one in unlike]
+    assert len(set(keys)) == len(unlike)
+    view = np.arange(10.0)[::2]
+    assert cache.digest_of(view) == cache.digest_of(view.copy())
+    with pytest.raises(TypeError, match="cannot be told"):
+        cache.digest_of(lambda: 0)
+
+
+def test_another_core_computes_anew(monkeypatch: pytest.MonkeyPatch) -> None:
+    made: list[int] = []
+
+    def compute() -> int:
+        made.append(1)
+        return len(made)
+
+    inputs = str(uuid4())
+    assert [cache.computed("x", inputs, compute) for _ in range(2)] == [1, 1]
+    monkeypatch.setattr(cache, "core_digest", lambda: b"the core of another day")
+    assert cache.computed("x", inputs, compute) == 2
+    assert cache.computed("y", inputs, compute) == 3  # another computation of the same inputs
+    assert cache.computed("z", inputs, compute, keep=False) == 4
+    assert cache.computed("z", inputs, compute) == 5
+
+
+def test_a_refusal_of_the_core_is_kept_and_given_again() -> None:
+    asked: list[int] = []
+
+    def refuse() -> None:
+        asked.append(1)
+        raise DesignError("No such bow.")
+
+    inputs = str(uuid4())
+    for _ in range(2):
+        with pytest.raises(DesignError, match="No such bow"):
+            cache.computed("refused", inputs, refuse)
+    assert len(asked) == 1
+
+
+def test_ids_of_sent_forms_are_let_go_after_a_week(client: Client, shop: SimpleNamespace) -> None:
+    rows = [(uuid4(), days) for days in (8, 6)]
+    for form_id, days in rows:
+        row = SentForm.objects.create(form_id=form_id, person=shop.people.maker, location="/shop/")
+        SentForm.objects.filter(pk=row.pk).update(at=timezone.now() - timedelta(days=days))
+    sent = ARCHER | {"form_id": str(uuid4())}
+    assert client.post(reverse("shop:archer_new"), sent).status_code == 302
+    kept = {str(key) for key in SentForm.objects.values_list("form_id", flat=True)}
+    assert kept == {str(rows[1][0]), sent["form_id"]}
+
+
+def test_a_form_and_its_id_are_kept_both_or_neither(
+    shop: SimpleNamespace, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """The power goes after the row was written and before the answer: the form may be sent again."""
+
+    def fails(*args: object, **kwargs: object) -> None:
+        raise OSError("no power")
+
+    client = signed_in(shop.people.maker)
+    client.raise_request_exception = False
+    sent = ARCHER | {"form_id": str(uuid4())}
+    with monkeypatch.context() as broken:
+        broken.setattr("fellwind.shop.views.redirect", fails)
+        assert client.post(reverse("shop:archer_new"), sent).status_code == 500
+    assert not Archer.objects.filter(name=ARCHER["name"]).exists()
+    assert not SentForm.objects.filter(form_id=sent["form_id"]).exists()
+    for _ in range(2):
+        assert client.post(reverse("shop:archer_new"), sent).status_code == 302
+    assert Archer.objects.filter(name=ARCHER["name"]).count() == 1
