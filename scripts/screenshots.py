@@ -11,7 +11,7 @@ from playwright.sync_api import sync_playwright
 ROOT = Path(__file__).resolve().parent.parent
 sys.path.insert(0, str(ROOT))
 
-from tests.browser.conftest import FLAGS, Server  # noqa: E402
+from tests.browser.conftest import FLAGS, Server, manage  # noqa: E402
 
 VIEWS = {
     "today": "/",
@@ -41,6 +41,8 @@ def main() -> None:
     target = ROOT / "docs" / "screenshots"
     target.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory() as home, sync_playwright() as playwright:
+        manage(Path(home), "prepare")
+        manage(Path(home), "load_demo", demo=True)
         server = Server(Path(home), demo=True)
         try:
             browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
