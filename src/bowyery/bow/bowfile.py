@@ -15,7 +15,7 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from bowyery.arrays import Floats
-from bowyery.bow.bow import BackBow, Bow, Hold, Limb, StringLine
+from bowyery.bow.bow import SIDES, BackBow, Bow, Hold, Limb, StringLine
 from bowyery.bow.limb_grid import MOST_STATIONS, check_limb, curvature_from_points
 from bowyery.bow.section import Layer, Shape, completed
 from bowyery.errors import DescriptionError
@@ -197,7 +197,7 @@ def loads(text: str) -> Bow:
         raise DescriptionError(_reason(first["type"], first["msg"]), _path(first["loc"])) from None
     limbs = [
         _limb(getattr(file.limbs, side), file.section, file.layers, f"limbs.{side}", "layers")
-        for side in ("upper", "lower")
+        for side in SIDES
     ]
     if (file.string.brace_height_mm is None) == (file.string.length_mm is None):
         raise DescriptionError("Give either brace_height_mm or length_mm.", "string")

@@ -8,7 +8,7 @@ from functools import cached_property
 import numpy as np
 
 from bowyery.arrays import Floats
-from bowyery.bow.bow import Bow, Limb
+from bowyery.bow.bow import SIDES, Bow, Limb
 from bowyery.bow.section import Layer, SectionValues, completed, integrate
 from bowyery.errors import DescriptionError
 
@@ -324,7 +324,7 @@ def _grip_lengths(bow: Bow) -> tuple[float, float]:
             "The stiffness of a bending grip must be above zero.", "hold.grip_stiffness_nm2"
         )
     lengths = (bow.upper.root[0] - bow.hold.pivot[0], bow.lower.root[0] + bow.hold.pivot[0])
-    for side, length in zip(("upper", "lower"), lengths, strict=True):
+    for side, length in zip(SIDES, lengths, strict=True):
         if length < 0:
             raise DescriptionError(
                 "The pivot must lie between the roots of the limbs.", f"limbs.{side}.root.along_mm"

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from bowyery.bow.bow import Bow
+from bowyery.bow.bow import SIDES, Bow
 from bowyery.bow.layout import (
     Layout,
     Mark,
@@ -108,7 +108,7 @@ def as_marked(
         curve = backbow.as_curve(shared, limbs)
     marks = tuple(
         Mark(name, limb.root[0] + float(at), float(at), float(w), float(t))
-        for name, limb in zip(("upper", "lower"), bow.limbs, strict=True)
+        for name, limb in zip(SIDES, bow.limbs, strict=True)
         for at, w, t in zip(limb.at, limb.width, limb.thickness, strict=True)
     )
     limits = bend_limits(bow, limbs)

@@ -12,12 +12,11 @@ stiffness that is to fall by e is met by taking 1 − exp(−e/3) of the thickne
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal
 
 import numpy as np
 
 from bowyery.arrays import Floats
-from bowyery.bow.bow import SIDES, Bow
+from bowyery.bow.bow import SIDES, Bow, Side
 from bowyery.bow.limb_grid import LimbGrid
 from bowyery.mechanics import statics
 from bowyery.tiller.estimate import PLACES, Estimate, at_nodes, few_cells
@@ -41,7 +40,7 @@ class Removal:
         end: to (m).
     """
 
-    limb: Literal["upper", "lower"]
+    limb: Side
     thickness: float
     share: float
     start: float | None = None
@@ -59,7 +58,7 @@ class Place:
         end: to (m).
     """
 
-    limb: Literal["upper", "lower"]
+    limb: Side
     start: float
     end: float
     by: float

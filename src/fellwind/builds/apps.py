@@ -2,7 +2,7 @@
 
 from django.apps import AppConfig
 
-from fellwind.kit.rooms import Room
+from fellwind.kit.rooms import ANY, Room
 
 
 class BuildsConfig(AppConfig):
@@ -14,9 +14,7 @@ class BuildsConfig(AppConfig):
         home="builds:list",
         order=30,
         part="bench",
-        stages=dict.fromkeys(
-            ("wood", "lay-out", "rough", "back", "finish", "proof"), "builds:stage"
-        ),
+        stages={ANY: "builds:stage"},
         today="fellwind.builds.today:parts",
         acts="fellwind.builds.today:acts",
         demo="fellwind.builds.demo:load",

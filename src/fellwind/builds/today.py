@@ -77,7 +77,7 @@ def _acts(open_builds: Sequence[Build], shown: Units) -> dict[int, Act]:
     found: dict[int, Act] = {}
     for room in {room_for(build.stage) for build in free}:
         ask = room.call("acts")
-        mine = [build for build in free if build.stage in room.stages]
+        mine = [build for build in free if room_for(build.stage) is room]
         found |= ask(mine, shown) if ask else {}
     return found
 

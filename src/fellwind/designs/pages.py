@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -23,6 +23,7 @@ from fellwind.drawing.compare import LETTERS, MapData, curves, outlines, sweep_m
 from fellwind.drawing.curve import curve_picture
 from fellwind.drawing.ruler import Handle, ruler_for, ruler_picture, small_outline
 from fellwind.drawing.tree import tree_picture
+from fellwind.exports.leaving import EXPORTS, Export
 from fellwind.shop.services import draws_of
 
 Pictures = str
@@ -124,12 +125,15 @@ def result_of(
 
 @dataclass(frozen=True)
 class DetailPage(Result):
-    """One design: its result, length schools, glue lines, and its draw on every ruler."""
+    """One design: its result, length schools, glue lines, its draw on every ruler, and the files
+    that it leaves as.
+    """
 
     length_form: LengthForm | None = None
     schools: Sequence[SchoolRow] = ()
     glue: Sequence[GlueRow] = ()
     draws: Sequence[tuple[str, float]] = ()
+    exports: Mapping[str, Export] = field(default_factory=lambda: EXPORTS)
 
 
 def detail(design: Design, shown: Units, length_form: LengthForm | None = None) -> DetailPage:

@@ -11,7 +11,7 @@ from django.utils import timezone
 
 from bowyery.arrays import Floats
 from bowyery.bow import bowfile
-from bowyery.bow.bow import Bow, Limb
+from bowyery.bow.bow import SIDES, Bow, Limb
 from bowyery.bow.layout import (
     INCH_ROUNDING,
     METRIC_ROUNDING,
@@ -47,7 +47,7 @@ from fellwind.designs.words import verdict
 from fellwind.drawing.curve import CurveData
 from fellwind.drawing.ruler import LimbTrack, RulerData
 from fellwind.drawing.tree import Bent
-from fellwind.exports import template
+from fellwind.exports.leaving import EXPORTS, Leaving
 from fellwind.exports.marking import marking_table
 from fellwind.kit.cache import computed
 from fellwind.kit.rooms import given
@@ -327,9 +327,7 @@ def glue_rows(found: Solution) -> list[GlueRow]:
         at = float(found.curve.limbs.places()[side, 0, int(np.abs(pair[side].shear).argmax())])
         strain = max(float(np.abs(line.strain).max()) for line in pair)
         start = found.bow.limbs[side].root[0]
-        rows.append(
-            GlueRow(pair[0].between, strain, peaks[side], ("upper", "lower")[side], start + at)
-        )
+        rows.append(GlueRow(pair[0].between, strain, peaks[side], SIDES[side], start + at))
     return rows
 
 
@@ -546,30 +544,22 @@ def marking_file(design: Design, shown: Units, workshop: Workshop) -> File | str
     return File(f"marking-table-{design.pk}.pdf", "application/pdf", content)
 
 
-TEMPLATES = {
-    "pdf": "application/pdf", "dxf": "image/vnd.dxf", "svg": "image/svg+xml",
-    "csv": "text/csv; charset=utf-8",
-}  # fmt: skip
-
-
-def template_file(design: Design, kind: str, workshop: Workshop) -> File | str:
-    """The bow at full size for paper or a machine, or its marks as a table; or why there is
-    none.
-    """
+def export(design: Design, name: str, workshop: Workshop) -> File | str:
+    """A design as one of EXPORTS, or why there is none."""
     found, trouble = try_solution(design)
     if found is None:
         return trouble
-    shape = template.template_of(found, design.marked_world, design.fade_shape)
-    content: bytes | str
-    if kind == "pdf":
-        content = template.template_pdf(shape, design.name, str(design.archer), workshop.paper)
-    elif kind == "dxf":
-        content = template.dxf(shape, design.name)
-    elif kind == "svg":
-        content = template.svg(shape, design.name)
-    else:
-        content = template.marks_csv(found)
-    return File(f"design-{design.pk}.{kind}", TEMPLATES[kind], content)
+    leaving = Leaving(
+        found,
+        design.name,
+        str(design.archer),
+        workshop.paper,
+        design.marked_world,
+        design.fade_shape,
+    )
+    kind = EXPORTS[name]
+    ending = name.rpartition(".")[2]
+    return File(f"design-{design.pk}.{ending}", kind.content_type, kind.make(leaving))
 
 
 def _track(found: Solution, limb: int, profile: np.ndarray, strain: np.ndarray) -> LimbTrack:

@@ -1,9 +1,21 @@
 """Addresses of the design room."""
 
-from django.urls import path
+import re
+
+from django.urls import path, register_converter
+from django.urls.converters import StringConverter
 
 from fellwind.designs import marks_views, views
+from fellwind.exports.leaving import EXPORTS
 
+
+class ExportConverter(StringConverter):
+    """Names of the files that a design leaves as."""
+
+    regex = "|".join(re.escape(name) for name in EXPORTS)
+
+
+register_converter(ExportConverter, "export")
 app_name = "designs"
 urlpatterns = [
     path("", views.design_list, name="list"),
@@ -28,10 +40,7 @@ urlpatterns = [
     path("<int:pk>/solve-again/", views.solve_again, name="solve_again"),
     path("<int:pk>/changes/", views.changes, name="changes"),
     path("<int:pk>/cables/", views.cables, name="cables"),
+    path("<int:pk>/<export:name>", views.export, name="export"),
     path("<int:pk>/bow.json", views.bow_file, name="bow_file"),
-    path("<int:pk>/template.pdf", views.template_file, {"kind": "pdf"}, name="template_pdf"),
-    path("<int:pk>/template.dxf", views.template_file, {"kind": "dxf"}, name="template_dxf"),
-    path("<int:pk>/template.svg", views.template_file, {"kind": "svg"}, name="template_svg"),
-    path("<int:pk>/marks.csv", views.template_file, {"kind": "csv"}, name="marks_csv"),
     path("<int:pk>/marking-table.pdf", views.marking_pdf, name="marking_pdf"),
 ]

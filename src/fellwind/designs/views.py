@@ -230,10 +230,10 @@ def marking_pdf(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_GET
-def template_file(request: HttpRequest, pk: int, kind: str) -> HttpResponse:
+def export(request: HttpRequest, pk: int, name: str) -> HttpResponse:
     """The bow at full size for paper or a machine, or its marks as a table."""
     design = get_object_or_404(designs(), pk=pk)
-    return _file(services.template_file(design, kind, Workshop.get()))
+    return _file(services.export(design, name, Workshop.get()))
 
 
 @require_GET

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from bowyery.bow.bow import SIDES
 from bowyery.bow.families import LAYOUTS
 from bowyery.bow.layout import Layout, StackLayer
 from bowyery.design.risks import ABRUPT_FADE, LATERAL_RULE, risks
@@ -96,7 +97,7 @@ def _secondary(found: Solution, design: Design, shown: Units) -> list[str]:
     """Sideways turning, abrupt fades, heavy tips, running grain and moisture, in words."""
     layout, said = found.layout, []
     risk = risks(found.bow, found.curve.limbs, layout.fade, layout.handle_depth)
-    limb = ("upper", "lower")[risk.lateral_limb]
+    limb = SIDES[risk.lateral_limb]
     at = shown.length(found.bow.limbs[risk.lateral_limb].root[0] + risk.lateral_at)
     if risk.lateral < LATERAL_RULE:
         said.append(
@@ -390,7 +391,7 @@ def walk(design: Design, found: Solution, shown: Units) -> list[WalkStep]:
             )
         )
         steps.append(WalkStep("Mark where the fades end, upper and lower", fades, here))
-    for side in ("upper", "lower"):
+    for side in SIDES:
         rows = [m for m in found.marks if m.limb == side]
         for number, mark in enumerate(rows):
             name = (

@@ -6,6 +6,7 @@ from reportlab.graphics.shapes import Drawing, Line, Polygon
 from reportlab.lib.units import mm
 from reportlab.platypus import Flowable, Table, TableStyle
 
+from bowyery.bow.bow import SIDES
 from bowyery.bow.layout import Mark
 from bowyery.design.solution import Solution
 from bowyery.units.quantity import METRIC, Units, World
@@ -104,7 +105,7 @@ def _cells(mark: Mark | None, marked_in: World, size: float) -> list[Flowable | 
 
 def _table(found: Solution, paper: str, marked_in: World) -> Table:
     """Both limbs side by side, as large as the sheet allows; more marks go on to the next page."""
-    upper, lower = ([m for m in found.marks if m.limb == side] for side in ("upper", "lower"))
+    upper, lower = ([m for m in found.marks if m.limb == side] for side in SIDES)
     rows = max(len(upper), len(lower))
     size = min(MOST_SIZE, max(LEAST, (page_height(paper) - _AROUND) / (rows + 3) / 1.75))
     unit = "mm" if marked_in == METRIC else "inches"

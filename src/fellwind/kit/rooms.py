@@ -20,6 +20,9 @@ from django.urls import URLPattern, URLResolver, include, path, reverse
 Part = Literal["bench", "plan", "shop", "nobody"]
 
 
+ANY = "*"  # every stage that no room serves on its own
+
+
 @dataclass(frozen=True, eq=False)
 class Room:
     """What a room says of itself.
@@ -32,7 +35,7 @@ class Room:
         order: in the navigation and on Today.
         part: of the shop's work, which decides who may write in it.
         inside: the room whose entry in the navigation stands for it.
-        stages: stages of a build that it serves, each with its page's name.
+        stages: stages of a build that it serves, or ANY, each with its page's name.
         today: gives its parts of the Today page, ``(now, shown) -> list[TodayPart]``.
         acts: what builds at its stages want next, ``(builds, shown) -> dict[int, Act]`` by key.
         demo: loads its share of the demo workshop, ``(DemoShop) -> None``.
@@ -131,13 +134,18 @@ def _served() -> dict[str, tuple[Room, str]]:
     return {stage: (room, page) for room in rooms() for stage, page in room.stages.items()}
 
 
+def _server(stage: str) -> tuple[Room, str]:
+    """Who serves a stage, and its page: a room of its own, else the one that serves any."""
+    return _served().get(stage) or _served()[ANY]
+
+
 def room_for(stage: str) -> Room:
     """The room that serves a stage of a build."""
-    return _served()[stage][0]
+    return _server(stage)[0]
 
 
 def stage_page(number: int, stage: str) -> str:
     """Where a stage of a build is worked at."""
-    name = _served()[stage][1]
+    name = _server(stage)[1]
     own = (number, stage) if name.endswith(":stage") else (number,)
     return reverse(name, args=own)

@@ -1,0 +1,58 @@
+"""The files that a solved design leaves as, each a row of one table."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from bowyery.design.solution import Solution
+from bowyery.units.quantity import World
+from fellwind.exports.template import Template, dxf, marks_csv, svg, template_of, template_pdf
+
+
+@dataclass(frozen=True)
+class Leaving:
+    """A design on its way out.
+
+    Attributes:
+        found: what was solved.
+        name, archer: of the design.
+        paper: a key of PAPERS.
+        world: that its marks are in.
+        fade_shape: a key of FADE_SHAPES.
+    """
+
+    found: Solution
+    name: str
+    archer: str
+    paper: str
+    world: World
+    fade_shape: str
+
+    @property
+    def shape(self) -> Template:
+        """The bow at full size."""
+        return template_of(self.found, self.world, self.fade_shape)
+
+
+@dataclass(frozen=True)
+class Export:
+    """A kind of file: how it is offered, its type, and what makes it."""
+
+    words: str
+    content_type: str
+    make: Callable[[Leaving], bytes | str]
+
+
+EXPORTS: dict[str, Export] = {
+    "template.pdf": Export(
+        "Print the template",
+        "application/pdf",
+        lambda one: template_pdf(one.shape, one.name, one.archer, one.paper),
+    ),
+    "template.dxf": Export(
+        "Save the cutting file (DXF)", "image/vnd.dxf", lambda one: dxf(one.shape, one.name)
+    ),
+    "template.svg": Export("Save it as SVG", "image/svg+xml", lambda one: svg(one.shape, one.name)),
+    "marks.csv": Export(
+        "Save the marks (CSV)", "text/csv; charset=utf-8", lambda one: marks_csv(one.found)
+    ),
+}
