@@ -74,13 +74,25 @@ def shop(people: SimpleNamespace) -> SimpleNamespace:
         name="Tuva", draw=27 * inch, draw_text="27 in", weight=42 * pound, weight_text="42 lb"
     )
     stave = Stave.objects.create(
-        number=1, material="wych elm", length=70 * inch, length_text="70 in", width=2.5 * inch, width_text="2 1/2 in",
-        depth=2 * inch, depth_text="2 in",
-    )  # fmt: skip
+        number=1,
+        material="wych elm",
+        length=70 * inch,
+        length_text="70 in",
+        width=2.5 * inch,
+        width_text="2 1/2 in",
+        depth=2 * inch,
+        depth_text="2 in",
+    )
     design = Design.objects.create(
-        name="Elm flatbow", archer=archer, stave=stave, material="wych elm", weight=archer.weight, draw=archer.draw,
-        fingers=archer.fingers, length=67 * inch,
-    )  # fmt: skip
+        name="Elm flatbow",
+        archer=archer,
+        stave=stave,
+        material="wych elm",
+        weight=archer.weight,
+        draw=archer.draw,
+        fingers=archer.fingers,
+        length=67 * inch,
+    )
     build = Build.objects.create(
         number=1, name="Elm flatbow", design=design, stave=stave, stage="tiller"
     )

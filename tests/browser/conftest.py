@@ -18,9 +18,15 @@ from playwright.sync_api import Page
 
 ROOT = Path(__file__).parents[2]
 FLAGS = [
-    "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
-    "--disable-component-update", "--disable-sync",
-]  # fmt: skip
+    "--headless",
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
 
 
 @pytest.fixture(scope="session")
@@ -41,9 +47,11 @@ def free_port() -> int:
 
 def environment(home: Path, demo: bool) -> dict[str, str]:
     return os.environ | {
-        "FELLWIND_HOME": str(home), "PYTHONPATH": str(ROOT / "src"), "DJANGO_SETTINGS_MODULE": "fellwind.settings",
+        "FELLWIND_HOME": str(home),
+        "PYTHONPATH": str(ROOT / "src"),
+        "DJANGO_SETTINGS_MODULE": "fellwind.settings",
         "FELLWIND_DEMO": "1" if demo else "0",
-    }  # fmt: skip
+    }
 
 
 def manage(home: Path, *arguments: str, demo: bool = False) -> str:
@@ -99,17 +107,33 @@ class Server:
 
 
 @pytest.fixture(scope="session")
-def homes(tmp_path_factory: pytest.TempPathFactory) -> dict[str, Path]:
-    """An empty workshop and a demo workshop, made once; servers run on copies.
+def homes(tmp_path_factory: pytest.TempPathFactory, worker_id: str) -> dict[str, Path]:
+    """An empty workshop and a demo workshop, made once for all workers; servers run on copies.
 
     Maren may sign in to the demo with a password.
     """
-    made = {name: tmp_path_factory.mktemp(name) for name in ("empty", "filled")}
+    base = tmp_path_factory.getbasetemp()
+    shared = base if worker_id == "master" else base.parent
+    made = {name: shared / name for name in ("empty", "filled")}
+    ready = shared / "homes-are-ready"
+    try:
+        (shared / "homes").mkdir()  # the first worker makes them
+    except FileExistsError:
+        for _ in range(600):
+            if ready.exists():
+                return made
+            time.sleep(0.1)
+        raise RuntimeError("the workshops were not made") from None
+    made["empty"].mkdir()
     manage(made["empty"], "prepare")
-    shutil.copytree(made["empty"], made["filled"], dirs_exist_ok=True)
+    shutil.copytree(made["empty"], made["filled"])
     manage(made["filled"], "load_demo", demo=True)
-    manage(made["filled"], "shell", "-c", "from fellwind.people.models import Person as P; p = P.objects.get(username='maren');"
-           "p.set_password('heather on the fell'); p.save()")  # fmt: skip
+    password = (
+        "from fellwind.people.models import Person as P; p = P.objects.get(username='maren');"
+        "p.set_password('heather on the fell'); p.save()"
+    )
+    manage(made["filled"], "shell", "-c", password)
+    ready.touch()
     return made
 
 
@@ -137,9 +161,11 @@ def own_demo(homes: dict[str, Path], tmp_path: Path) -> Iterator[Server]:
 
 
 @pytest.fixture(scope="session")
-def demo_server(homes: dict[str, Path]) -> Iterator[Server]:
-    """The demo workshop that every screen's tests share."""
-    home = shutil.copytree(homes["filled"], homes["filled"].with_name("shared-demo"))
+def demo_server(
+    homes: dict[str, Path], tmp_path_factory: pytest.TempPathFactory
+) -> Iterator[Server]:
+    """The demo workshop that every screen's tests of a worker share."""
+    home = shutil.copytree(homes["filled"], tmp_path_factory.mktemp("shared") / "demo")
     server = Server(home, demo=True)
     yield server
     server.stop()

@@ -11,24 +11,64 @@ from tests.browser.conftest import Server
 
 WORLDS = {
     "imperial": {
-        "draw": "28 3/4", "weight": "40", "stave": ("70", "2 1/4", "1 1/2"), "modulus": "1.58", "length": "66",
-        "checks": (("30 at 15, 38 at 19, upper gap 6 1/4, lower gap 6 3/8", "off upper 0.02, off lower 0.012, 30 pulls, 25 min"),
-                   ("26 at 16, 33 at 20, upper gap 6 1/4, lower gap 6 1/4", "off both 0.01, 25 pulls")),
-        "form": {"Weight on the scale lb": "34", "at a draw of in": "23", "Gap at upper fade in": "6 1/4", "Gap at lower fade in": "6 1/16"},
-        "proof": {"Weight at full draw lb": "40.5", "Brace height in": "6", "Mass of the bow, unstrung oz": "19", "Arrow gr": "480",
-                  "Arrow's speed, mean of several fps": "140"},
-        "says": ("40.5 lb", "27 in", "140 fps"), "toggled": False,
+        "draw": "28 3/4",
+        "weight": "40",
+        "stave": ("70", "2 1/4", "1 1/2"),
+        "modulus": "1.58",
+        "length": "66",
+        "checks": (
+            (
+                "30 at 15, 38 at 19, upper gap 6 1/4, lower gap 6 3/8",
+                "off upper 0.02, off lower 0.012, 30 pulls, 25 min",
+            ),
+            ("26 at 16, 33 at 20, upper gap 6 1/4, lower gap 6 1/4", "off both 0.01, 25 pulls"),
+        ),
+        "form": {
+            "Weight on the scale lb": "34",
+            "at a draw of in": "23",
+            "Gap at upper fade in": "6 1/4",
+            "Gap at lower fade in": "6 1/16",
+        },
+        "proof": {
+            "Weight at full draw lb": "40.5",
+            "Brace height in": "6",
+            "Mass of the bow, unstrung oz": "19",
+            "Arrow gr": "480",
+            "Arrow's speed, mean of several fps": "140",
+        },
+        "says": ("40.5 lb", "27 in", "140 fps"),
+        "toggled": False,
     },
     "metric": {
-        "draw": "730", "weight": "18", "stave": ("1780", "57", "38"), "modulus": "10.9", "length": "1676",
-        "checks": (("13.5 at 380, 17 at 480, upper gap 160, lower gap 162", "off upper 0.5 mm, off lower 0.3 mm, 30 pulls, 25 min"),
-                   ("12 at 410, 15 at 510, upper gap 160, lower gap 160", "off both 0.25 mm, 25 pulls")),
-        "form": {"Weight on the scale kg": "15.4", "at a draw of mm": "585", "Gap at upper fade mm": "159", "Gap at lower fade mm": "154"},
-        "proof": {"Weight at full draw kg": "18.4", "Brace height mm": "152", "Mass of the bow, unstrung g": "540", "Arrow g": "31",
-                  "Arrow's speed, mean of several m/s": "43"},
-        "says": ("18.4 kg", "686 mm", "43.0 m/s"), "toggled": True,
+        "draw": "730",
+        "weight": "18",
+        "stave": ("1780", "57", "38"),
+        "modulus": "10.9",
+        "length": "1676",
+        "checks": (
+            (
+                "13.5 at 380, 17 at 480, upper gap 160, lower gap 162",
+                "off upper 0.5 mm, off lower 0.3 mm, 30 pulls, 25 min",
+            ),
+            ("12 at 410, 15 at 510, upper gap 160, lower gap 160", "off both 0.25 mm, 25 pulls"),
+        ),
+        "form": {
+            "Weight on the scale kg": "15.4",
+            "at a draw of mm": "585",
+            "Gap at upper fade mm": "159",
+            "Gap at lower fade mm": "154",
+        },
+        "proof": {
+            "Weight at full draw kg": "18.4",
+            "Brace height mm": "152",
+            "Mass of the bow, unstrung g": "540",
+            "Arrow g": "31",
+            "Arrow's speed, mean of several m/s": "43",
+        },
+        "says": ("18.4 kg", "686 mm", "43.0 m/s"),
+        "toggled": True,
     },
-}  # fmt: skip
+}
 
 
 def pdf(page: Page, address: str) -> str:

@@ -63,7 +63,9 @@ def kinds() -> dict[str, Bow]:
 
 
 def checked_by_elements() -> dict[str, Bow]:
-    """Bows with rectangular sections that finite elements have solved too (benchmarks/finite_elements.py)."""
+    """Bows with rectangular sections that finite elements have solved too
+    (benchmarks/finite_elements.py).
+    """
     stepped = limb(
         (0.042, 0.042, 0.030, 0.014), (0.017, 0.0135, 0.0135, 0.010), (0.0, 0.2, 0.21, LIMB_LENGTH)
     )

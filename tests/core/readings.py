@@ -52,7 +52,9 @@ def edges(draw: float, span: float = 6.0) -> tuple[Reading, ...]:
 def reads(
     upper: float, lower: float, kinds: tuple[Reading, ...], rng: np.random.Generator | None = None
 ) -> tuple[Reading, ...]:
-    """Readings of limbs so many times as stiff as the design, with a maker's errors when a generator is given."""
+    """Readings of limbs so many times as stiff as the design, with a maker's errors when a
+    generator is given.
+    """
     found, limbs = bench_bow()
     field = np.log(np.array([[[upper], [lower]]])) + np.zeros((1, 2, PLACES))
     return read_off(limbs, found.bow, kinds, field, rng)

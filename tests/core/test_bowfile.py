@@ -39,13 +39,22 @@ def example() -> dict[str, object]:
         "limbs": {"upper": side, "lower": json.loads(json.dumps(side))},
         "section": {"shape": "rectangle"},
         "layers": [
-            {"role": "core", "material": "example wood", "modulus_mpa": 11000, "density_kg_m3": 640, "thickness": "rest"}
+            {
+                "role": "core",
+                "material": "example wood",
+                "modulus_mpa": 11000,
+                "density_kg_m3": 640,
+                "thickness": "rest",
+            }
         ],
         "string": {"brace_height_mm": 150},
         "hold": {
-            "support": "hand", "string_held_by": "fingers", "pivot": {"along_mm": 0, "across_mm": 0}, "nock_offset_mm": 0,
+            "support": "hand",
+            "string_held_by": "fingers",
+            "pivot": {"along_mm": 0, "across_mm": 0},
+            "nock_offset_mm": 0,
         },
-    }  # fmt: skip
+    }
 
 
 def put(content: dict[str, object], path: list[object], value: object) -> str:
@@ -198,8 +207,11 @@ def test_the_one_command_solves(file: Path) -> None:
     """The core as its own program, as ./fellwind solve calls it."""
     run = subprocess.run(
         [sys.executable, "-m", "bowyery.cli", "solve", str(file), "--draws", "500"],
-        env={"PYTHONPATH": str(ROOT / "src"), "PATH": ""}, capture_output=True, text=True, check=False,
-    )  # fmt: skip
+        env={"PYTHONPATH": str(ROOT / "src"), "PATH": ""},
+        capture_output=True,
+        text=True,
+        check=False,
+    )
     assert run.returncode == 0, run.stderr
     assert "500.0" in run.stdout
 
@@ -220,8 +232,13 @@ def test_everything_a_bow_can_have_goes_out_and_comes_back() -> None:
     facing = Layer("facing", "glass", 40e9, 1900.0, np.array([0.001, 0.0009, 0.0004]), 0.02, 0.012)
     side = replace(side, layers=(facing, *side.layers))
     one = replace(
-        bow(side), grip_stiffness=900.0, string=StringLine(0.011, 2e4), arrow=0.032, draw=0.66, notes="for a child"
-    )  # fmt: skip
+        bow(side),
+        grip_stiffness=900.0,
+        string=StringLine(0.011, 2e4),
+        arrow=0.032,
+        draw=0.66,
+        notes="for a child",
+    )
     two = bowfile.loads(bowfile.dumps(one))
     assert (two.grip_stiffness, two.string, two.arrow, two.draw, two.notes) == (
         900.0,
@@ -346,9 +363,16 @@ def test_a_bad_file_is_refused_without_waiting_for_what_only_designs_need(tmp_pa
     content["limbs"]["upper"]["stations"][1]["thickness_mm"] = 0  # type: ignore[index]
     path = tmp_path / "bad.json"
     path.write_text(json.dumps(content))
-    program = f"import sys; from bowyery.cli.__main__ import main; code = main(['solve', {str(path)!r}]); print(code, 'scipy' in sys.modules)"
+    program = (
+        f"import sys; from bowyery.cli.__main__ import main; code = main(['solve', {str(path)!r}]);"
+        " print(code, 'scipy' in sys.modules)"
+    )
     run = subprocess.run(
-        [sys.executable, "-c", program], env={"PYTHONPATH": str(ROOT / "src"), "PATH": ""}, capture_output=True, text=True, check=True,
-    )  # fmt: skip
+        [sys.executable, "-c", program],
+        env={"PYTHONPATH": str(ROOT / "src"), "PATH": ""},
+        capture_output=True,
+        text=True,
+        check=True,
+    )
     assert run.stdout.split() == ["2", "False"]
     assert "stations[1].thickness_mm" in run.stderr

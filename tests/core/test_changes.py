@@ -1,4 +1,6 @@
-"""What changes to a bow do, limits and set layer by layer, and the share of set fitted from records."""
+"""What changes to a bow do, limits and set layer by layer, and the share of set fitted from
+records.
+"""
 
 from dataclasses import replace
 

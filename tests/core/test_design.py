@@ -39,7 +39,9 @@ CASES = {
     "flatbow, elliptical": (FLATBOW, WANTED, ELM),
     "flatbow, circular": (FLATBOW, replace(WANTED, family="circular"), ELM),
     "low grip, three under": (
-        replace(FLATBOW, grip_drop=1.25 * INCH), replace(WANTED, fingers="three under", upper_fuller=0.0), ELM,
+        replace(FLATBOW, grip_drop=1.25 * INCH),
+        replace(WANTED, fingers="three under", upper_fuller=0.0),
+        ELM,
     ),
     "round belly": (
         Layout(72 * INCH, width=1.2 * INCH, parallel=0.3, shape=Shape("flat back, round belly")),
@@ -50,10 +52,15 @@ CASES = {
     "deflexed": (replace(FLATBOW, reflex=-1.0 * INCH), WANTED, ELM),
     "child's": (
         Layout(48 * INCH, handle=3 * INCH, fade=1.5 * INCH, width=1.25 * INCH),
-        Wanted(15 * POUND_FORCE, 20 * INCH, 5 * INCH), ELM,
+        Wanted(15 * POUND_FORCE, 20 * INCH, 5 * INCH),
+        ELM,
     ),
-    "heavy": (Layout(76 * INCH, width=1.5 * INCH), Wanted(110 * POUND_FORCE, 30 * INCH), material("european yew")),
-}  # fmt: skip
+    "heavy": (
+        Layout(76 * INCH, width=1.5 * INCH),
+        Wanted(110 * POUND_FORCE, 30 * INCH),
+        material("european yew"),
+    ),
+}
 
 
 @pytest.mark.parametrize(
@@ -115,9 +122,13 @@ def glass_faced(facing: float = 0.001) -> Layout:
     """A limb with glass on both faces and elm between."""
     glass = material("unidirectional glass")
     return replace(
-        FLATBOW, width=1.5 * INCH, least_tip=0.006, unknown="core",
-        back=(StackLayer("facing", glass, facing, facing),), belly=(StackLayer("facing", glass, facing, facing),),
-    )  # fmt: skip
+        FLATBOW,
+        width=1.5 * INCH,
+        least_tip=0.006,
+        unknown="core",
+        back=(StackLayer("facing", glass, facing, facing),),
+        belly=(StackLayer("facing", glass, facing, facing),),
+    )
 
 
 def test_the_core_of_a_stack_is_solved_for() -> None:
@@ -140,7 +151,9 @@ def test_the_core_of_a_stack_is_solved_for() -> None:
 
 
 def test_the_width_is_solved_for_at_a_given_thickness() -> None:
-    """Even thickness and even strain is the pyramid's secret: the width then falls straight to the tip."""
+    """Even thickness and even strain is the pyramid's secret: the width then falls straight to the
+    tip.
+    """
     slab = replace(FLATBOW, unknown="width", depth=(0.0125, 0.0125), tip_width=0.010)
     found = design.solve_design(
         slab, replace(WANTED, family="circular", upper_fuller=0.0), ELM, METRIC_ROUNDING
@@ -275,11 +288,18 @@ def test_set_has_a_range_and_none_below_the_elastic_limit() -> None:
     [
         (replace(FLATBOW, length=40 * INCH), WANTED, "."),
         (
-            replace(FLATBOW, length=52 * INCH, width=0.4 * INCH, tip_width=0.3 * INCH, handle_depth=0.9 * INCH),
-            replace(WANTED, weight=200 * POUND_FORCE), "thicker than the handle",
+            replace(
+                FLATBOW,
+                length=52 * INCH,
+                width=0.4 * INCH,
+                tip_width=0.3 * INCH,
+                handle_depth=0.9 * INCH,
+            ),
+            replace(WANTED, weight=200 * POUND_FORCE),
+            "thicker than the handle",
         ),
     ],
-)  # fmt: skip
+)
 def test_bows_that_cannot_be_say_why(layout: Layout, wanted: Wanted, says: str) -> None:
     with pytest.raises(BowyeryError) as caught:
         design.solve_design(layout, wanted, ELM, INCH_ROUNDING)
@@ -370,7 +390,8 @@ def test_a_back_bow_and_its_main_bow_pull_the_wanted_weight_together() -> None:
     assert alone < 0.9 * found.weight and 0.2 < found.shared.share[-1] < 0.6
     plain = design.solve_design(replace(layout, back_bow=None), wanted, bamboo, METRIC_ROUNDING)
     assert found.marks[0].thickness < plain.marks[0].thickness
-    # the cable relieves the inner limb only: the marks make up for that, and the limb bends as it was asked to
+    # the cable relieves the inner limb only: the marks make up for that, and the limb bends as it
+    # was asked to
     share = np.linspace(0.0, 1.0, found.curve.shapes.bend.shape[-1])
     inner = (share > 0.1) & (share < 0.8)
     for limb in (0, 1):

@@ -23,7 +23,9 @@ def uniform(cells: int, stiffness: float = 50.0, length: float = 0.8) -> LimbGri
 
 
 def cantilever(tip_angle: float) -> tuple[float, float, float]:
-    """Bisshopp and Drucker (1945): load factor PL²/EI, deflection and reach over length for a tip angle."""
+    """Bisshopp and Drucker (1945): load factor PL²/EI, deflection and reach over length for a tip
+    angle.
+    """
     k2 = (1 + np.sin(tip_angle)) / 2
     start = np.arcsin(1 / np.sqrt(2 * k2))
     alpha = ellipk(k2) - ellipkinc(start, k2)
@@ -81,7 +83,9 @@ def test_derivatives_hold_where_the_string_lies_on_the_limb() -> None:
 
 
 def test_a_braced_limb_agrees_with_a_boundary_value_solver() -> None:
-    """The same equations, put to SciPy's solve_bvp with the tapered stiffness as a function of place."""
+    """The same equations, put to SciPy's solve_bvp with the tapered stiffness as a function of
+    place.
+    """
     shape = limb()
     whole = bow(shape)
     limbs = grid(whole, 128)

@@ -1,4 +1,6 @@
-"""Draw weights against an independent corotational finite-element solution, kept in finite_elements.json."""
+"""Draw weights against an independent corotational finite-element solution, kept in
+finite_elements.json.
+"""
 
 import json
 from pathlib import Path

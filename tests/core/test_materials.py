@@ -155,9 +155,7 @@ def test_unusable_weighings_get_a_sentence(
         seasoning.drying(days, masses, 0.1, 0.1, 30)
 
 
-def test_meter_readings_beside_weighings_narrow_the_forecast_and_stand_alone_when_there_are_none() -> (
-    None
-):
+def test_meter_readings_beside_weighings_narrow_the_forecast_and_stand_alone() -> None:
     """A stave of known dry mass; an honest scale, and a meter that is honest too."""
     balance, dry, rate = 0.11, 1.5, 1 / 50
     days = np.array([0.0, 14.0, 28.0])

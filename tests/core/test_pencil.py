@@ -59,7 +59,8 @@ def test_gaps_and_tips_and_strings() -> None:
 
 def test_removals() -> None:
     strokes, thick, both, place = parse(
-        "off upper 12 strokes 9 to 14; took lower 0.4 mm; off both 1/64; off 0.5 mm from 10 1/2 to 14",
+        "off upper 12 strokes 9 to 14; took lower 0.4 mm; off both 1/64; off 0.5 mm from 10 1/2"
+        " to 14",
         IMPERIAL,
     )
     assert (strokes.kind, strokes.value, strokes.limb) == ("strokes", 12, "upper")
@@ -173,16 +174,38 @@ def test_written_checks_are_read_whole(pounds: int, eighths: int, upper: int, lo
 @pytest.mark.parametrize(
     ("line", "world", "rows"),
     [
-        ("36 at 21, upper edge 3/32 at 12", "imperial", [("straight edge", "upper", 3 / 32 * INCH, 12 * INCH, 6 * INCH)]),
-        ("upper edge 3/32 at 12, 1/16 at 18", "imperial",
-         [("straight edge", "upper", 3 / 32 * INCH, 12 * INCH, 6 * INCH), ("straight edge", "upper", INCH / 16, 18 * INCH, 6 * INCH)]),
-        ("lower edge 2.4 at 300 over 200; lower edge 2 at 450 over 200", "metric",
-         [("straight edge", "lower", 0.0024, 0.3, 0.2), ("straight edge", "lower", 0.002, 0.45, 0.2)]),
-        ("upper edge 2 at 300, lower edge 1.8 at 300", "metric",
-         [("straight edge", "upper", 0.002, 0.3, 0.15), ("straight edge", "lower", 0.0018, 0.3, 0.15)]),
+        (
+            "36 at 21, upper edge 3/32 at 12",
+            "imperial",
+            [("straight edge", "upper", 3 / 32 * INCH, 12 * INCH, 6 * INCH)],
+        ),
+        (
+            "upper edge 3/32 at 12, 1/16 at 18",
+            "imperial",
+            [
+                ("straight edge", "upper", 3 / 32 * INCH, 12 * INCH, 6 * INCH),
+                ("straight edge", "upper", INCH / 16, 18 * INCH, 6 * INCH),
+            ],
+        ),
+        (
+            "lower edge 2.4 at 300 over 200; lower edge 2 at 450 over 200",
+            "metric",
+            [
+                ("straight edge", "lower", 0.0024, 0.3, 0.2),
+                ("straight edge", "lower", 0.002, 0.45, 0.2),
+            ],
+        ),
+        (
+            "upper edge 2 at 300, lower edge 1.8 at 300",
+            "metric",
+            [
+                ("straight edge", "upper", 0.002, 0.3, 0.15),
+                ("straight edge", "lower", 0.0018, 0.3, 0.15),
+            ],
+        ),
         ("low offset 1/2 at 14", "imperial", [("offset", "lower", 0.5 * INCH, 14 * INCH, None)]),
     ],
-)  # fmt: skip
+)
 def test_what_is_read_on_the_limb(line: str, world: str, rows: list[tuple[object, ...]]) -> None:
     found = [s for s in parse(line, world) if s.kind in ("straight edge", "offset")]
     assert len(found) == len(rows)

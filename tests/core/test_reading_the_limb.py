@@ -1,4 +1,6 @@
-"""Place by place: every kind of reading, the field estimate, advice, set, bite, rescue, and the virtual stave."""
+"""Place by place: every kind of reading, the field estimate, advice, set, bite, rescue, and the
+virtual stave.
+"""
 
 from dataclasses import replace
 
@@ -70,11 +72,18 @@ def every_kind() -> tuple[Reading, ...]:
     rows = [Reading("weight", 0.0, draw=AT), Reading("tilt", 0.0, draw=AT)]
     for side in SIDES:
         rows += [
-            Reading("gap", 0.0, side), Reading("gap", 0.0, side, at=0.3), Reading("deepest gap", 0.0, side),
-            Reading("deepest place", 0.0, side), Reading("tip height", 0.0, side, AT), Reading("tip travel", 0.0, side, AT, span=15 * INCH),
-            Reading("offset", 0.0, side, AT, 0.35), Reading("outline", 0.0, side, AT, 0.4), Reading("straight edge", 0.0, side, AT, 0.3, 0.15),
-            Reading("thickness", 0.0, side, at=0.3), Reading("width", 0.0, side, at=0.3),
-        ]  # fmt: skip
+            Reading("gap", 0.0, side),
+            Reading("gap", 0.0, side, at=0.3),
+            Reading("deepest gap", 0.0, side),
+            Reading("deepest place", 0.0, side),
+            Reading("tip height", 0.0, side, AT),
+            Reading("tip travel", 0.0, side, AT, span=15 * INCH),
+            Reading("offset", 0.0, side, AT, 0.35),
+            Reading("outline", 0.0, side, AT, 0.4),
+            Reading("straight edge", 0.0, side, AT, 0.3, 0.15),
+            Reading("thickness", 0.0, side, at=0.3),
+            Reading("width", 0.0, side, at=0.3),
+        ]
     return tuple(rows)
 
 
@@ -112,7 +121,9 @@ def test_a_straight_edge_shows_the_bend_beneath_it() -> None:
 
 @pytest.mark.parametrize("row", every_kind(), ids=lambda r: f"{r.kind} {r.limb}")
 def test_any_reading_alone_moves_the_estimate_towards_the_truth(row: Reading) -> None:
-    """Both limbs stiffer and one place stiffer still: whatever is read, the fit explains it better than the belief did."""
+    """Both limbs stiffer and one place stiffer still: whatever is read, the fit explains it better
+    than the belief did.
+    """
     truth = bumped(0, 0.4, 0.25, 0.3)
     seen = read_off(limbs(), HUNG, (row,), truth)
     before = read(limbs(), HUNG, (row,)).values[0, 0]
@@ -164,8 +175,11 @@ def test_a_wild_edge_is_named_and_a_sunk_weight_put_right() -> None:
 
 def test_strings_may_be_mixed_in_one_check() -> None:
     long = replace(HUNG, brace_height=None, string_length=1.78)
-    rows = (Reading("weight", 0.0, draw=16 * INCH, string="long"), Reading("weight", 0.0, draw=18 * INCH, string="full"),
-            Reading("gap", 0.0, "upper", string="full"))  # fmt: skip
+    rows = (
+        Reading("weight", 0.0, draw=16 * INCH, string="long"),
+        Reading("weight", 0.0, draw=18 * INCH, string="full"),
+        Reading("gap", 0.0, "upper", string="full"),
+    )
     bows = {"long": long, "full": HUNG}
     values = read(limbs().stiffened(np.full((2, 1, limbs().cells + 1), 1.4)), bows, rows).values[0]
     now = estimate(

@@ -61,7 +61,9 @@ def test_flat_back_with_part_round_belly() -> None:
 
 
 def test_two_layers_by_hand() -> None:
-    """Gere and Goodno's method of the transformed section, worked by hand for a backed rectangle."""
+    """Gere and Goodno's method of the transformed section, worked by hand for a backed
+    rectangle.
+    """
     width, back, core, e_back, e_core = 0.04, 0.002, 0.012, 40e9, 10e9
     ea = width * (e_back * back + e_core * core)
     axis = width * (e_back * back * back / 2 + e_core * core * (back + core / 2)) / ea
@@ -109,7 +111,9 @@ def test_impossible_shapes_are_refused_with_their_place() -> None:
 
 
 def circle_segment(radius: float, half: float) -> tuple[float, float, float]:
-    """Height, area and first moment about the crown of a circular segment with a chord of twice ``half``."""
+    """Height, area and first moment about the crown of a circular segment with a chord of twice
+    ``half``.
+    """
     angle = np.arcsin(half / radius)
     height = radius * (1 - np.cos(angle))
     area = radius**2 * (angle - np.sin(angle) * np.cos(angle))

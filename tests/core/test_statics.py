@@ -89,9 +89,11 @@ def test_turned_end_for_end_the_answer_turns_with_it() -> None:
     for which in (kinds()["unequal"], kinds()["low grip"], kinds()["offset nock"]):
         hold = which.hold
         turned = Bow(
-            which.lower, which.upper, replace(hold, pivot=(-hold.pivot[0], hold.pivot[1]), nock_offset=-hold.nock_offset),
+            which.lower,
+            which.upper,
+            replace(hold, pivot=(-hold.pivot[0], hold.pivot[1]), nock_offset=-hold.nock_offset),
             which.brace_height,
-        )  # fmt: skip
+        )
         one, other = force_curve.solve(which, DRAWS), force_curve.solve(turned, DRAWS)
         assert other.drawn.weight == pytest.approx(one.drawn.weight, rel=1e-8)
         assert other.drawn.tension == pytest.approx(one.drawn.tension[::-1], rel=1e-8)
@@ -108,9 +110,15 @@ def test_scaling_lengths_and_modulus(size: float, harder: float, name: str) -> N
         layers = tuple(replace(la, modulus=la.modulus * harder) for la in side.layers)
         root = (side.root[0] * size, side.root[1] * size, side.root[2])
         return replace(
-            side, at=side.at * size, width=side.width * size, thickness=side.thickness * size, layers=layers, root=root,
-            unstrung_at=side.unstrung_at * size, unstrung=side.unstrung / size,
-        )  # fmt: skip
+            side,
+            at=side.at * size,
+            width=side.width * size,
+            thickness=side.thickness * size,
+            layers=layers,
+            root=root,
+            unstrung_at=side.unstrung_at * size,
+            unstrung=side.unstrung / size,
+        )
 
     hold = replace(
         which.hold,
@@ -297,8 +305,12 @@ def test_a_negative_modulus_is_refused() -> None:
 
 @FEW
 @given(
-    st.floats(0.004, 0.03), st.floats(0.3, 1.2), st.floats(-1.5, 1.0), st.floats(0.03, 0.3), st.floats(0.2, 1.2)
-)  # fmt: skip
+    st.floats(0.004, 0.03),
+    st.floats(0.3, 1.2),
+    st.floats(-1.5, 1.0),
+    st.floats(0.03, 0.3),
+    st.floats(0.2, 1.2),
+)
 def test_any_bow_gives_finite_figures_or_a_typed_error(
     thick: float, length: float, curvature: float, brace: float, draw: float
 ) -> None:

@@ -179,12 +179,20 @@ def test_two_metres_with_twelve_flaws_are_placed_clear_of_the_worst() -> None:
     assert scores and max(fit.scores[np.isfinite(fit.scores)]) <= max(scores) + 1e-9
 
 
-@pytest.mark.parametrize(("change", "place_"), [
-    ({"flaws": (knot(2.5),)}, "flaws[0].at"), ({"flaws": (knot(0.5), knot(0.5, 0.05))}, "flaws[1].off"),
-    ({"flaws": (knot(0.5, kind="hole"),)}, "flaws[0].kind"), ({"flaws": (replace(knot(0.5), depth=0.0),)}, "flaws[0].depth"),
-    ({"flaws": (replace(knot(0.5), face="side"),)}, "flaws[0].face"), ({"length": -1.0}, "length"),
-    ({"width": np.array([0.1, -0.1])}, "width"), ({"at": np.array([0.0, 3.0])}, "at"), ({"cut": (1.0, 1.1)}, "cut"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("change", "place_"),
+    [
+        ({"flaws": (knot(2.5),)}, "flaws[0].at"),
+        ({"flaws": (knot(0.5), knot(0.5, 0.05))}, "flaws[1].off"),
+        ({"flaws": (knot(0.5, kind="hole"),)}, "flaws[0].kind"),
+        ({"flaws": (replace(knot(0.5), depth=0.0),)}, "flaws[0].depth"),
+        ({"flaws": (replace(knot(0.5), face="side"),)}, "flaws[0].face"),
+        ({"length": -1.0}, "length"),
+        ({"width": np.array([0.1, -0.1])}, "width"),
+        ({"at": np.array([0.0, 3.0])}, "at"),
+        ({"cut": (1.0, 1.1)}, "cut"),
+    ],
+)
 def test_impossible_staves_name_their_figure(change: dict[str, object], place_: str) -> None:
     with pytest.raises(DescriptionError) as caught:
         checked(replace(stave(), **change))
@@ -202,8 +210,12 @@ def test_a_bend_test_gives_back_the_modulus_it_was_made_from() -> None:
     deeper = bend_test(span, 2 * load, 2 * sag, width, depth)
     assert deeper.modulus == pytest.approx(modulus) and deeper.modulus_error < found.modulus_error
     for wrong, place_ in (
-        ({"sag": 0.0}, "sag"), ({"sag": 0.2}, "sag"), ({"depth": 0.06}, "span"), ({"load": 1e5}, "load"), ({"width": float("nan")}, "width"),
-    ):  # fmt: skip
+        ({"sag": 0.0}, "sag"),
+        ({"sag": 0.2}, "sag"),
+        ({"depth": 0.06}, "span"),
+        ({"load": 1e5}, "load"),
+        ({"width": float("nan")}, "width"),
+    ):
         with pytest.raises(DescriptionError) as caught:
             bend_test(
                 **({"span": span, "load": load, "sag": sag, "width": width, "depth": depth} | wrong)
@@ -214,7 +226,9 @@ def test_a_bend_test_gives_back_the_modulus_it_was_made_from() -> None:
 
 
 def test_run_out_weakens_as_tests_of_sloping_grain_found() -> None:
-    """Modulus of rupture at slopes of 1 in 20, 15, 10 and 5, in per cent of straight grain: Wood Handbook (2021), chapter 5."""
+    """Modulus of rupture at slopes of 1 in 20, 15, 10 and 5, in per cent of straight grain: Wood
+    Handbook (2021), chapter 5.
+    """
     assert run_out(0.0, 1.0) == (0.0, 1.0)
     assert [run_out(1.0, over)[1] for over in (20, 15, 10, 5)] == pytest.approx(
         [0.93, 0.89, 0.81, 0.55], abs=0.02

@@ -29,7 +29,9 @@ def uniform(root: float = 0.0) -> Limb:
 def test_a_braced_uniform_bow_is_the_bent_column(
     angle: float, load: float, along: float, across: float
 ) -> None:
-    """Timoshenko and Gere (1961), table 2-4: load over the critical one, place of the tip, for a tip angle."""
+    """Timoshenko and Gere (1961), table 2-4: load over the critical one, place of the tip, for a
+    tip angle.
+    """
     which = Bow(uniform(), uniform(), Hold(), brace_height=across * LENGTH)
     braced = statics.brace_bow(grid(which), which)
     critical = np.pi**2 * STIFFNESS / (4 * LENGTH**2)
@@ -39,7 +41,9 @@ def test_a_braced_uniform_bow_is_the_bent_column(
 
 
 def test_a_limb_that_tapers_to_a_point_bends_to_a_circle() -> None:
-    """The beam of constant strength (Gere and Goodno 2012, chapter 5): δ = F L³ / 2EI₀, strain alike everywhere."""
+    """The beam of constant strength (Gere and Goodno 2012, chapter 5): δ = F L³ / 2EI₀, strain
+    alike everywhere.
+    """
     pointed = limb((0.04, 1e-6), (DEPTH, DEPTH), (0.0, LENGTH), (0.0, 0.0, 0.0), modulus=MODULUS)
     limbs = grid(Bow(pointed, pointed, Hold(), 0.1), 512)
     root = MODULUS * 0.04 * DEPTH**3 / 12
@@ -49,9 +53,10 @@ def test_a_limb_that_tapers_to_a_point_bends_to_a_circle() -> None:
 def by_hand(found: object) -> tuple[float, float]:
     """Full draw of a circular-bending bow with nothing but circles and triangles.
 
-    The limb is an arc of radius R clamped at its root; R is where the half string, known from the brace, just
-    reaches the nocking point at full draw. The bend at the root then gives the moment, the moment the tension,
-    and the tension the weight. Returns weight (N) and surface strain at the root.
+    The limb is an arc of radius R clamped at its root; R is where the half string, known from the
+    brace, just reaches the nocking point at full draw. The bend at the root then gives the moment,
+    the moment the tension, and the tension the weight. Returns weight (N) and surface strain at the
+    root.
     """
     layout, wanted, bow = found.layout, found.wanted, found.bow
     length, root = layout.limb_length(True), layout.root_from_centre(True)
@@ -76,7 +81,9 @@ def by_hand(found: object) -> tuple[float, float]:
     [("wych elm", 67, 42), ("shagbark hickory", 64, 50), ("black locust", 70, 45)],
 )
 def test_a_flatbow_comes_out_as_it_does_by_hand(name: str, length: float, pounds: float) -> None:
-    """Hickman, Nagler and Klopsteg (1947) reckon straight bows as circular arcs; so does the core."""
+    """Hickman, Nagler and Klopsteg (1947) reckon straight bows as circular arcs; so does the
+    core.
+    """
     layout = Layout(length * INCH, least_tip=0.15 * INCH)
     wanted = Wanted(
         pounds * POUND_FORCE, 27 * INCH, family="circular", fingers="three under", upper_fuller=0.0

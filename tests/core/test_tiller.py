@@ -62,7 +62,9 @@ def test_clean_readings_give_the_limbs_back(common: float, ratio: float, tips: b
 
 
 def test_bands_hold_the_truth_about_as_often_as_they_say() -> None:
-    """Limbs drawn from the prior, readings with a maker's errors: 90 % bands hold 85 to 96 % of the time."""
+    """Limbs drawn from the prior, readings with a maker's errors: 90 % bands hold 85 to 96 % of the
+    time.
+    """
     found, limbs = bench_bow()
     rng = np.random.default_rng(7)
     inside = np.zeros(2)
@@ -221,7 +223,9 @@ def test_advice_takes_only_from_what_is_too_stiff_and_never_all_at_once(
 
 
 def test_following_the_advice_ends_at_the_wanted_weight_with_level_limbs() -> None:
-    """A maker who does as told, with honest errors in reading and taking, meets the weight and never passes it."""
+    """A maker who does as told, with honest errors in reading and taking, meets the weight and
+    never passes it.
+    """
     found, limbs = bench_bow()
     rng = np.random.default_rng(3)
     for start in ((1.9, 1.6), (1.5, 1.65)):

@@ -61,7 +61,9 @@ def test_every_except_names_what_it_expects() -> None:
 
 
 def test_mistakes_of_callers_are_answered_with_errors_not_assertions() -> None:
-    """An assertion in the core only narrows a type: it tests for None, and nothing a caller gave."""
+    """An assertion in the core only narrows a type: it tests for None, and nothing a caller
+    gave.
+    """
     judged = []
     for path in CORE:
         for node in ast.walk(ast.parse(path.read_text())):

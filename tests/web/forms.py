@@ -12,31 +12,64 @@ from fellwind.designs.models import Design
 from fellwind.designs.services import solution
 
 ARCHER = {
-    "name": "Ylva", "draw": "28 3/4", "draw_ruler": "trade", "weight": "40#", "fingers": "three under", "page_world": "imperial",
-}  # fmt: skip
+    "name": "Ylva",
+    "draw": "28 3/4",
+    "draw_ruler": "trade",
+    "weight": "40#",
+    "fingers": "three under",
+    "page_world": "imperial",
+}
 STAVE = {
-    "kind": "board", "material": "white ash", "length": "68", "width": "2", "depth": "7/8", "acquired": "2026-01-05",
-    "reflex": "0", "page_world": "imperial",
-}  # fmt: skip
+    "kind": "board",
+    "material": "white ash",
+    "length": "68",
+    "width": "2",
+    "depth": "7/8",
+    "acquired": "2026-01-05",
+    "reflex": "0",
+    "page_world": "imperial",
+}
 CHECK = {
-    "reading-weight": "36", "reading-draw": "21", "reading-upper_gap": "7 1/4", "reading-lower_gap": "7 1/4",
-    "reading-minutes": "15", "reading-page_world": "imperial",
-}  # fmt: skip
+    "reading-weight": "36",
+    "reading-draw": "21",
+    "reading-upper_gap": "7 1/4",
+    "reading-lower_gap": "7 1/4",
+    "reading-minutes": "15",
+    "reading-page_world": "imperial",
+}
 
 
 def pages(shop: SimpleNamespace) -> list[str]:
     """Every page of the application that is read with GET."""
     number, design = shop.build.number, shop.design.pk
     return [
-        reverse("today:today"), reverse("shop:shop"), reverse("people:password"), reverse("shop:materials"), reverse("shop:archer_new"),
-        reverse("shop:archer", args=[shop.archer.pk]), reverse("rack:list"), reverse("rack:new"),
-        reverse("rack:detail", args=[1]), reverse("rack:edit", args=[1]), reverse("designs:list"), reverse("designs:new"),
-        reverse("designs:detail", args=[design]), reverse("designs:edit", args=[design]), reverse("builds:list"),
-        reverse("builds:start"), reverse("builds:log", args=[number]), reverse("tiller:screen", args=[number]),
-        reverse("tiller:bench", args=[number]), reverse("strings:sheet", args=[number]),
-        *(reverse("builds:stage", args=[number, s]) for s in ("wood", "lay-out", "rough", "back", "finish", "proof")),
-        reverse("designs:bow_file", args=[design]), reverse("designs:marking_pdf", args=[design]),
-    ]  # fmt: skip
+        reverse("today:today"),
+        reverse("shop:shop"),
+        reverse("people:password"),
+        reverse("shop:materials"),
+        reverse("shop:archer_new"),
+        reverse("shop:archer", args=[shop.archer.pk]),
+        reverse("rack:list"),
+        reverse("rack:new"),
+        reverse("rack:detail", args=[1]),
+        reverse("rack:edit", args=[1]),
+        reverse("designs:list"),
+        reverse("designs:new"),
+        reverse("designs:detail", args=[design]),
+        reverse("designs:edit", args=[design]),
+        reverse("builds:list"),
+        reverse("builds:start"),
+        reverse("builds:log", args=[number]),
+        reverse("tiller:screen", args=[number]),
+        reverse("tiller:bench", args=[number]),
+        reverse("strings:sheet", args=[number]),
+        *(
+            reverse("builds:stage", args=[number, s])
+            for s in ("wood", "lay-out", "rough", "back", "finish", "proof")
+        ),
+        reverse("designs:bow_file", args=[design]),
+        reverse("designs:marking_pdf", args=[design]),
+    ]
 
 
 def design_form(design: Design, **change: object) -> dict[str, str]:

@@ -1,4 +1,6 @@
-"""The bench: entries kept as typed, once, with corrections that point back, and advice that follows them."""
+"""The bench: entries kept as typed, once, with corrections that point back, and advice that follows
+them.
+"""
 
 import html
 import re
@@ -196,9 +198,16 @@ def test_a_wrong_removal_gets_its_sentence(client: Client, form: dict[str, str],
 def test_removal_and_exercise_by_form_and_button(client: Client, shop: SimpleNamespace) -> None:
     keep(client, "36 at 21, upper gap 7 1/4, lower gap 7 1/4")
     form = {
-        "removal-limb": "both", "removal-thickness": "0.01", "removal-start": "5", "removal-end": "20", "removal-pulls": "10",
-        "removal-minutes": "20", "removal-client_id": str(uuid4()), "removal-page_world": "imperial", "then": "bench",
-    }  # fmt: skip
+        "removal-limb": "both",
+        "removal-thickness": "0.01",
+        "removal-start": "5",
+        "removal-end": "20",
+        "removal-pulls": "10",
+        "removal-minutes": "20",
+        "removal-client_id": str(uuid4()),
+        "removal-page_world": "imperial",
+        "then": "bench",
+    }
     answer = client.post(reverse("tiller:removal", args=[1]), form)
     assert answer["Location"] == reverse("tiller:bench", args=[1])
     assert (
@@ -322,7 +331,9 @@ def test_school_gear_and_beginner_bind(client: Client, shop: SimpleNamespace) ->
     ],
 )
 def test_readings_no_bow_can_give_are_called_so(client: Client, line: str, wild: str) -> None:
-    """A bow of 42 lb does not pull 30 half an inch above its brace: the page says which to read again."""
+    """A bow of 42 lb does not pull 30 half an inch above its brace: the page says which to read
+    again.
+    """
     assert keep(client, line).status_code == 302
     page = client.get(reverse("tiller:screen", args=[1]))
     assert page.status_code == 200
@@ -330,7 +341,9 @@ def test_readings_no_bow_can_give_are_called_so(client: Client, line: str, wild:
 
 
 def test_the_line_a_wild_reading_came_from_is_named(client: Client, shop: SimpleNamespace) -> None:
-    """The string and the pulls stand in the same entry: the sentence still names the right figure."""
+    """The string and the pulls stand in the same entry: the sentence still names the right
+    figure.
+    """
     keep(
         client,
         "string full 6; 25 pulls; 24 at 16; 60 at 19; 36 at 22; upper gap 6 1/4; lower gap 6 1/4",
@@ -411,10 +424,15 @@ def test_a_wait_hangs_from_the_string_until_it_is_taken_off(
 
 def test_cautions_stand_at_the_steps_where_they_matter(client: Client) -> None:
     for stage, says in (
-        ("wood", "local law"), ("lay-out", "poisonous as dust"), ("rough", "cut away from hand"),
-        ("back", "thermometer and a cut-out"), ("tiller", "Eye protection"), ("string", "away from the string"),
-        ("finish", "heat up by themselves"), ("proof", "without an arrow"),
-    ):  # fmt: skip
+        ("wood", "local law"),
+        ("lay-out", "poisonous as dust"),
+        ("rough", "cut away from hand"),
+        ("back", "thermometer and a cut-out"),
+        ("tiller", "Eye protection"),
+        ("string", "away from the string"),
+        ("finish", "heat up by themselves"),
+        ("proof", "without an arrow"),
+    ):
         assert (
             says
             in client.get(reverse("builds:stage", args=[1, stage]), follow=True).content.decode()
@@ -425,9 +443,16 @@ def test_the_proof_is_written_once_and_gives_efficiency(
     client: Client, shop: SimpleNamespace
 ) -> None:
     form = {
-        "weight": "42.5", "brace_height": "6", "mass": "20", "arrow_mass": "500", "arrow_speed": "140", "shots": "60",
-        "page_world": "imperial", "client_id": str(uuid4()), "words": "soft",
-    }  # fmt: skip
+        "weight": "42.5",
+        "brace_height": "6",
+        "mass": "20",
+        "arrow_mass": "500",
+        "arrow_speed": "140",
+        "shots": "60",
+        "page_world": "imperial",
+        "client_id": str(uuid4()),
+        "words": "soft",
+    }
     where = reverse("builds:prove", args=[1])
     half = client.post(where, form | {"arrow_mass": ""})
     assert (
@@ -488,10 +513,14 @@ def test_a_straight_edge_slid_along_shades_the_stiff_place(
     bow = string.on(solution(shop.design).bow, shop.design.length)
     values = [float(v) for v in predict(grid, bow, asked, field, False).values[0]]
     form = CHECK | {
-        "reading-weight": f"{values[0] / POUND_FORCE:.2f}", "reading-draw": "20", "reading-upper_gap": f"{values[1] / INCH:.3f}",
-        "reading-lower_gap": f"{values[2] / INCH:.3f}", "reading-string": "full", "reading-string_at": "6",
+        "reading-weight": f"{values[0] / POUND_FORCE:.2f}",
+        "reading-draw": "20",
+        "reading-upper_gap": f"{values[1] / INCH:.3f}",
+        "reading-lower_gap": f"{values[2] / INCH:.3f}",
+        "reading-string": "full",
+        "reading-string_at": "6",
         "reading-client_id": str(uuid4()),
-    }  # fmt: skip
+    }
     for k, side in enumerate(SIDES):
         gaps = values[3 + 5 * k : 8 + 5 * k]
         form[f"reading-{side}_edge"] = ", ".join(

@@ -152,9 +152,12 @@ def test_a_sign_that_no_face_has_is_shown_as_a_query_not_dropped() -> None:
 def test_time_left_is_said_as_a_maker_would() -> None:
     now = timezone.now()
     for wait, said in (
-        (timedelta(days=4), "4 days"), (timedelta(hours=19), "19 h"), (timedelta(hours=2, minutes=10), "2 h 10 min"),
-        (timedelta(minutes=30), "30 min"), (timedelta(minutes=-1), "over"),
-    ):  # fmt: skip
+        (timedelta(days=4), "4 days"),
+        (timedelta(hours=19), "19 h"),
+        (timedelta(hours=2, minutes=10), "2 h 10 min"),
+        (timedelta(minutes=30), "30 min"),
+        (timedelta(minutes=-1), "over"),
+    ):
         assert left(now + wait, now) == said
 
 
@@ -253,8 +256,11 @@ def test_the_demo_workshop_is_true_to_the_core(db: None) -> None:
 
 
 def test_the_core_imports_nothing_of_the_web() -> None:
-    code = "import sys, bowyery.cli.__main__, bowyery.tiller.advice, bowyery.strings.plan, bowyery.tiller.pencil;" \
-           "sys.exit(any(m.split('.')[0] in ('django', 'fellwind') for m in sys.modules))"  # fmt: skip
+    code = (
+        "import sys, bowyery.cli.__main__, bowyery.tiller.advice, bowyery.strings.plan,"
+        " bowyery.tiller.pencil;sys.exit(any(m.split('.')[0] in ('django', 'fellwind') for m in"
+        " sys.modules))"
+    )
     assert (
         subprocess.run(
             [sys.executable, "-c", code], env={"PYTHONPATH": str(ROOT / "src")}, check=False

@@ -36,7 +36,8 @@ from fellwind.kit.rooms import Room, TodayPart
 
 class Config(AppConfig):
     name = "arrows"
-    room = Room(key="arrows", title="Arrows", address={"arrows/": "arrows.urls"}, home="arrows:list",
+    room = Room(key="arrows", title="Arrows", address={"arrows/": "arrows.urls"},
+    home="arrows:list",
                 order=45, part="bench", today="arrows.views:parts", pages="arrows.views:pages")
 """
 URLS = """
@@ -75,7 +76,8 @@ call_command("migrate", verbosity=0)
 from fellwind.people.models import Person
 for role in ("maker", "guest"):
     client = Client(HTTP_HOST="127.0.0.1")
-    client.force_login(Person.objects.create_user(role, role=role), "django.contrib.auth.backends.ModelBackend")
+    person = Person.objects.create_user(role, role=role)
+    client.force_login(person, "django.contrib.auth.backends.ModelBackend")
     room = client.get("/arrows/")
     assert room.status_code == 200 and "Arrows go here" in room.content.decode()
     home = client.get("/").content.decode()
@@ -87,7 +89,9 @@ call_command("pages")
 
 
 def test_a_new_room_is_one_folder_and_one_line_in_the_settings(tmp_path: Path) -> None:
-    """Address, navigation, its part of Today, rights and the list of screens follow from the room."""
+    """Address, navigation, its part of Today, rights and the list of screens follow from the
+    room.
+    """
     room = tmp_path / "arrows"
     (room / "templates").mkdir(parents=True)
     (room / "__init__.py").touch()
@@ -196,7 +200,9 @@ def test_ids_of_sent_forms_are_let_go_after_a_week(client: Client, shop: SimpleN
 def test_a_form_and_its_id_are_kept_both_or_neither(
     shop: SimpleNamespace, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    """The power goes after the row was written and before the answer: the form may be sent again."""
+    """The power goes after the row was written and before the answer: the form may be sent
+    again.
+    """
 
     def fails(*args: object, **kwargs: object) -> None:
         raise OSError("no power")

@@ -1,4 +1,6 @@
-"""The design room's marks, bow files in and out, layers, the loosed arrow, and what changes would do."""
+"""The design room's marks, bow files in and out, layers, the loosed arrow, and what changes would
+do.
+"""
 
 import html
 import json
@@ -155,9 +157,11 @@ def test_any_bow_of_the_core_can_be_brought_in(client: Client, shop: SimpleNames
         unstrung=np.array([0.0, 0.0, -2.5, -2.5]),
     )
     for name, which in {
-        "recurve": bow(recurve), "bending grip": replace(bow(), grip_stiffness=500.0), "back-bow": tied(),
+        "recurve": bow(recurve),
+        "bending grip": replace(bow(), grip_stiffness=500.0),
+        "back-bow": tied(),
         "by its string": replace(bow(), brace_height=None, string_length=1.62),
-    }.items():  # fmt: skip
+    }.items():
         assert (
             upload(client, shop, bowfile.dumps(replace(which, name=name, draw=0.62))).status_code
             == 302
@@ -179,13 +183,25 @@ def test_any_bow_of_the_core_can_be_brought_in(client: Client, shop: SimpleNames
     assert found.weight > 1.1 * alone
 
 
-@pytest.mark.parametrize(("text", "says"), [
-    (b"\x89PNG\r\n\x1a\n\xff", "not a text file"), ("", "file is empty"), ("{", "not a JSON file"), ("{}", "key is missing"),
-    (bowfile.dumps(bow()).replace('"modulus_mpa": 11000.0', '"modulus_mpa": -1'), "layers[0].modulus_mpa"),
-    (bowfile.dumps(bow()).replace('"width_mm": 40.0', '"width_in": 1.6'), "check its spelling and unit"),
-    (bowfile.dumps(replace(bow(), brace_height=None, string_length=1.75)), "hangs slack"),
-    (bowfile.dumps(replace(bow(), draw=2.0)), "cannot give this draw"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("text", "says"),
+    [
+        (b"\x89PNG\r\n\x1a\n\xff", "not a text file"),
+        ("", "file is empty"),
+        ("{", "not a JSON file"),
+        ("{}", "key is missing"),
+        (
+            bowfile.dumps(bow()).replace('"modulus_mpa": 11000.0', '"modulus_mpa": -1'),
+            "layers[0].modulus_mpa",
+        ),
+        (
+            bowfile.dumps(bow()).replace('"width_mm": 40.0', '"width_in": 1.6'),
+            "check its spelling and unit",
+        ),
+        (bowfile.dumps(replace(bow(), brace_height=None, string_length=1.75)), "hangs slack"),
+        (bowfile.dumps(replace(bow(), draw=2.0)), "cannot give this draw"),
+    ],
+)
 def test_a_wrong_bow_file_is_refused_beside_its_field(
     client: Client, shop: SimpleNamespace, text: str | bytes, says: str
 ) -> None:
@@ -310,8 +326,11 @@ def test_a_length_is_solved_for(client: Client, shop: SimpleNamespace) -> None:
     client.post(where, {"measure": "set", "use": "", "follow": "2", "page_world": "imperial"})
     shop.design.refresh_from_db()
     assert shop.design.length < first
-    for change, field, says in (({"use": ""}, "use", "how much it may be"), ({"use": "900"}, "use", "less than or equal"),
-                                ({"measure": "set", "follow": "a lot"}, "follow", "could not be read")):  # fmt: skip
+    for change, field, says in (
+        ({"use": ""}, "use", "how much it may be"),
+        ({"use": "900"}, "use", "less than or equal"),
+        ({"measure": "set", "follow": "a lot"}, "follow", "could not be read"),
+    ):
         answer = client.post(where, form | change)
         assert answer.status_code == 422
         assert (
@@ -342,8 +361,16 @@ def test_up_to_four_designs_are_compared(client: Client, shop: SimpleNamespace) 
         ("Fifth", 70),
         ("Cannot be", 40),
     ):
-        keys.append(Design.objects.create(**{f: getattr(shop.design, f) for f in (
-            "archer", "material", "moisture", "weight", "draw", "fingers")}, name=name, length=length * INCH).pk)  # fmt: skip
+        keys.append(
+            Design.objects.create(
+                **{
+                    f: getattr(shop.design, f)
+                    for f in ("archer", "material", "moisture", "weight", "draw", "fingers")
+                },
+                name=name,
+                length=length * INCH,
+            ).pk
+        )
     page = client.get(reverse("designs:compare"), {"d": keys[:3]}).content.decode()
     for pk in keys[:3]:
         found = services.solution(Design.objects.get(pk=pk))
@@ -476,8 +503,13 @@ def test_points_are_dragged_and_stepped_on_the_ruler(client: Client, shop: Simpl
     assert held["upper_thickness_4"] == "15/32" and held["lock_upper_thickness_4"] == "on"
     far = acted(client, shop, form, action="drag", name="upper_thickness_4", dy="9999")
     assert read(far["upper_thickness_4"], LENGTH, "imperial") >= 0.0009
-    for odd in ({"action": "drag", "name": "draft", "dy": "3"}, {"action": "step", "name": "x"}, {"action": "drag", "name": "upper_width_1", "dy": "nan"},
-                {"action": "fly"}, {"action": "remove", "side": "middle", "number": "²"}):  # fmt: skip
+    for odd in (
+        {"action": "drag", "name": "draft", "dy": "3"},
+        {"action": "step", "name": "x"},
+        {"action": "drag", "name": "upper_width_1", "dy": "nan"},
+        {"action": "fly"},
+        {"action": "remove", "side": "middle", "number": "²"},
+    ):
         same = acted(client, shop, form, **odd)
         assert same["upper_width_1"] == form["upper_width_1"]
 
@@ -498,9 +530,11 @@ def test_marks_come_and_go_and_limbs_are_mirrored(client: Client, shop: SimpleNa
     less = acted(client, shop, more, action="remove", side="upper", number="6")
     assert sum(k.startswith("upper_width") for k in less) == count
     for what, says in (
-        ({"action": "add", "side": "upper", "place": "90"}, "between the fade and the nock"), ({"action": "add", "place": "14"}, "already"),
-        ({"action": "add", "place": "far"}, "could not be read"), ({"action": "remove", "number": "0"}, "stay"),
-    ):  # fmt: skip
+        ({"action": "add", "side": "upper", "place": "90"}, "between the fade and the nock"),
+        ({"action": "add", "place": "14"}, "already"),
+        ({"action": "add", "place": "far"}, "could not be read"),
+        ({"action": "remove", "number": "0"}, "stay"),
+    ):
         wrong = acted(client, shop, form, **what)
         assert says in wrong["said"] and wrong["upper_width_3"] == form["upper_width_3"]
     changed = form | {

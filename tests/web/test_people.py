@@ -267,9 +267,15 @@ def test_gear_air_and_habits_are_kept(maker: Client) -> None:
     assert maker.post(reverse("shop:gear_new"), gear).status_code == 302
     assert Gear.objects.get().rating == pytest.approx(120 * 9.80665)
     shop = {
-        "name": "Loft", "air_celsius": "64.4", "air_humidity": "62 %", "denominator": "32", "paper": "Letter",
-        "finishing_loss": "5", "shooting_loss": "3", "page_world": "imperial",
-    }  # fmt: skip
+        "name": "Loft",
+        "air_celsius": "64.4",
+        "air_humidity": "62 %",
+        "denominator": "32",
+        "paper": "Letter",
+        "finishing_loss": "5",
+        "shooting_loss": "3",
+        "page_world": "imperial",
+    }
     assert maker.post(reverse("shop:shop"), shop).status_code == 302
     kept = Workshop.get()
     assert kept.air_celsius == pytest.approx(18.0)
@@ -286,16 +292,64 @@ def test_gear_air_and_habits_are_kept(maker: Client) -> None:
 
 CREATING = {
     "shop:archer_new": ({}, Archer, ARCHER),
-    "rack:new": ({}, Stave, {"kind": "board", "material": "white ash", "length": "68", "width": "2", "depth": "1", "acquired": "2026-01-05",
-                               "reflex": "0", "page_world": "imperial"}),
-    "builds:start": ({}, Build, {"name": "Second", "design": "", "school": "W", "draw_ruler": "pivot", "page_world": "imperial"}),
+    "rack:new": (
+        {},
+        Stave,
+        {
+            "kind": "board",
+            "material": "white ash",
+            "length": "68",
+            "width": "2",
+            "depth": "1",
+            "acquired": "2026-01-05",
+            "reflex": "0",
+            "page_world": "imperial",
+        },
+    ),
+    "builds:start": (
+        {},
+        Build,
+        {
+            "name": "Second",
+            "design": "",
+            "school": "W",
+            "draw_ruler": "pivot",
+            "page_world": "imperial",
+        },
+    ),
     "builds:wait": ({"number": 1}, Wait, {"what": "Glue cures", "until": "2099-01-01T10:00"}),
-    "rack:flaw_keep": ({"number": 1}, Flaw, {"kind": "tight knot", "face": "back", "at": "20", "off": "0", "length": "1/2", "width": "3/8",
-                                               "depth": "1/4", "flaw": "", "page_world": "imperial"}),
-    "rack:section_keep": ({"number": 1}, Section, {"at": "30", "width": "2 1/2", "page_world": "imperial"}),
-    "strings:sheet": ({"number": 1}, BowString, {"role": "working", "kind": "continuous loop", "fibre": "linen", "brace_height": "6",
-                                                 "page_world": "imperial"}),
-}  # fmt: skip
+    "rack:flaw_keep": (
+        {"number": 1},
+        Flaw,
+        {
+            "kind": "tight knot",
+            "face": "back",
+            "at": "20",
+            "off": "0",
+            "length": "1/2",
+            "width": "3/8",
+            "depth": "1/4",
+            "flaw": "",
+            "page_world": "imperial",
+        },
+    ),
+    "rack:section_keep": (
+        {"number": 1},
+        Section,
+        {"at": "30", "width": "2 1/2", "page_world": "imperial"},
+    ),
+    "strings:sheet": (
+        {"number": 1},
+        BowString,
+        {
+            "role": "working",
+            "kind": "continuous loop",
+            "fibre": "linen",
+            "brace_height": "6",
+            "page_world": "imperial",
+        },
+    ),
+}
 
 
 @pytest.mark.parametrize("name", CREATING)

@@ -1,4 +1,6 @@
-"""The rack: flaws mapped by form, pointer and key; sections; bend tests; and bows laid into staves."""
+"""The rack: flaws mapped by form, pointer and key; sections; bend tests; and bows laid into
+staves.
+"""
 
 import io
 import re
@@ -30,9 +32,16 @@ from tests.conftest import signed_in
 from tests.web.forms import STAVE, design_form
 
 FLAW = {
-    "kind": "tight knot", "face": "back", "at": "20", "off": "-1/4", "length": "1/2", "width": "3/8", "depth": "1/4",
-    "page_world": "imperial", "flaw": "",
-}  # fmt: skip
+    "kind": "tight knot",
+    "face": "back",
+    "at": "20",
+    "off": "-1/4",
+    "length": "1/2",
+    "width": "3/8",
+    "depth": "1/4",
+    "page_world": "imperial",
+    "flaw": "",
+}
 FIT, FITS = ("/staves/1/fit/", "/staves/1/fits/")
 HTMX = {"HTTP_HX_REQUEST": "true"}
 
@@ -109,10 +118,16 @@ def test_flaws_are_dragged_stepped_sized_and_struck(client: Client, shop: Simple
     assert client.post(at("flaw_move", last.pk), {"nudge": "left"}).status_code == 404
 
 
-@pytest.mark.parametrize(("change", "field", "says"), [
-    ({"at": "200"}, "at", "off the stave"), ({"off": "3"}, "off", "beyond the stave&#x27;s edge"), ({"depth": "0"}, "depth", "outside"),
-    ({"kind": "hole"}, "kind", "not one of the available"), ({"width": "2 lb"}, "width", "not a unit of length"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("change", "field", "says"),
+    [
+        ({"at": "200"}, "at", "off the stave"),
+        ({"off": "3"}, "off", "beyond the stave&#x27;s edge"),
+        ({"depth": "0"}, "depth", "outside"),
+        ({"kind": "hole"}, "kind", "not one of the available"),
+        ({"width": "2 lb"}, "width", "not a unit of length"),
+    ],
+)
 def test_a_wrong_flaw_gets_its_sentence(
     client: Client, shop: SimpleNamespace, change: dict[str, str], field: str, says: str
 ) -> None:
@@ -163,9 +178,16 @@ def test_a_bend_test_becomes_the_wood_of_every_later_design(
     modulus, span, width, depth, load = 9.5e9, 24 * INCH, 1 * INCH, 0.3 * INCH, 4 * POUND_FORCE
     sag = load * span**3 / (4 * modulus * width * depth**3)
     form = {
-        "span": "24", "load": "4", "sag": f"{sag / INCH:.4f}", "width": "1", "depth": "0.3", "moisture": "12", "length": "", "mass": "",
+        "span": "24",
+        "load": "4",
+        "sag": f"{sag / INCH:.4f}",
+        "width": "1",
+        "depth": "0.3",
+        "moisture": "12",
+        "length": "",
+        "mass": "",
         "page_world": "imperial",
-    }  # fmt: skip
+    }
     assert client.post(at("strip_keep"), form).status_code == 302
     shop.stave.refresh_from_db()
     assert shop.stave.modulus == pytest.approx(modulus, rel=0.002)
@@ -176,8 +198,10 @@ def test_a_bend_test_becomes_the_wood_of_every_later_design(
     shop.stave.refresh_from_db()
     assert shop.stave.modulus > 1.05 * modulus
     for change, field, says in (
-        ({"sag": "6"}, "sag", "no longer in proportion"), ({"span": "3"}, "span", "fourteen times"), ({"load": "200"}, "load", "check the units"),
-    ):  # fmt: skip
+        ({"sag": "6"}, "sag", "no longer in proportion"),
+        ({"span": "3"}, "span", "fourteen times"),
+        ({"load": "200"}, "load", "check the units"),
+    ):
         answer = client.post(at("strip_keep"), form | change)
         assert answer.status_code == 422
         assert (
@@ -187,9 +211,17 @@ def test_a_bend_test_becomes_the_wood_of_every_later_design(
 
 def test_every_kind_of_stock_keeps_its_own_questions(client: Client, shop: SimpleNamespace) -> None:
     content = STAVE | {
-        "kind": "board", "drift": "1/4", "drift_over": "40", "ring": "1/16", "late_share": "60", "source": "the yard", "price": "24",
-        "cut_left": "1/2", "cut_right": "0", "bought_at": "11",
-    }  # fmt: skip
+        "kind": "board",
+        "drift": "1/4",
+        "drift_over": "40",
+        "ring": "1/16",
+        "late_share": "60",
+        "source": "the yard",
+        "price": "24",
+        "cut_left": "1/2",
+        "cut_right": "0",
+        "bought_at": "11",
+    }
     assert client.post(reverse("rack:new"), content).status_code == 302
     stave = Stave.objects.get(number=2)
     assert (stave.late_share, stave.drift, stave.cut_left) == pytest.approx(
@@ -252,8 +284,8 @@ def test_twist_and_a_limb_that_bends_by_nature_are_told_with_what_mends_them(
     page = client.get(FIT, {"design": shop.design.pk}).content.decode()
     best = fit.best[0]
     assert (
-        f"The wood twists {abs(np.degrees(best.twist)):.0f}° from nock to nock: straighten it by heat"
-        in page
+        f"The wood twists {abs(np.degrees(best.twist)):.0f}° from nock to nock: straighten it by"
+        " heat" in page
     )
     assert (
         f"By nature the {'upper' if best.uneven > 0 else 'lower'} limb" in page

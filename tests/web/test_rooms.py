@@ -187,8 +187,14 @@ def test_a_design_made_impossible_afterwards_is_explained_everywhere(
     client: Client, shop: SimpleNamespace
 ) -> None:
     Design.objects.update(length=40 * INCH)
-    for page in ("/", reverse("designs:list"), reverse("builds:list"), reverse("tiller:screen", args=[1]),
-                 reverse("strings:sheet", args=[1]), reverse("designs:detail", args=[shop.design.pk])):  # fmt: skip
+    for page in (
+        "/",
+        reverse("designs:list"),
+        reverse("builds:list"),
+        reverse("tiller:screen", args=[1]),
+        reverse("strings:sheet", args=[1]),
+        reverse("designs:detail", args=[shop.design.pk]),
+    ):
         assert client.get(page).status_code == 200, page
     assert "Change the design" in client.get(reverse("tiller:screen", args=[1])).content.decode()
     assert client.get(reverse("designs:marking_pdf", args=[shop.design.pk])).status_code == 409
@@ -238,9 +244,14 @@ def test_an_empty_shop_offers_the_first_act_everywhere(maker: Client) -> None:
 def test_strings_are_planned_measured_and_matched(client: Client, shop: SimpleNamespace) -> None:
     where = reverse("strings:sheet", args=[1])
     form = {
-        "role": "working", "kind": "two-bundle laid twist", "fibre": "linen", "brace_height": "6", "page_world": "imperial",
-        "measured_length": "64 1/16", "measured_mass": "135 gr",
-    }  # fmt: skip
+        "role": "working",
+        "kind": "two-bundle laid twist",
+        "fibre": "linen",
+        "brace_height": "6",
+        "page_world": "imperial",
+        "measured_length": "64 1/16",
+        "measured_mass": "135 gr",
+    }
     assert client.post(where, form).status_code == 302
     page = client.get(where).content.decode()
     for said in (

@@ -1,4 +1,6 @@
-"""Templates and cutting files read back: the printed and the drawn bow are as long and as wide as the designed one."""
+"""Templates and cutting files read back: the printed and the drawn bow are as long and as wide as
+the designed one.
+"""
 
 import csv
 import re
@@ -16,6 +18,7 @@ from pypdf import PdfReader
 from bowyery.units.quantity import INCH
 from fellwind.designs.models import Design
 from fellwind.designs.services import solution
+from fellwind.exports.leaving import EXPORTS
 from fellwind.exports.template import CHECK, EDGE, FADE_SHAPES, OVERLAP, template_of, tiles
 from fellwind.shop.models import Workshop
 
@@ -23,7 +26,7 @@ POINT = 25.4 / 72
 
 
 def fetch(client: Client, name: str, pk: int) -> bytes:
-    answer = client.get(reverse(f"designs:{name}", args=[pk]))
+    answer = client.get(reverse("designs:export", args=[pk, name]))
     assert answer.status_code == 200
     return answer.content
 
@@ -32,12 +35,14 @@ def fetch(client: Client, name: str, pk: int) -> bytes:
 def test_the_printed_template_is_right_to_two_thousandths(
     client: Client, shop: SimpleNamespace, paper: str
 ) -> None:
-    """Every page's outline is read from the PDF, pages are joined at their crosses, and the bow is measured."""
+    """Every page's outline is read from the PDF, pages are joined at their crosses, and the bow is
+    measured.
+    """
     Workshop.get()
     Workshop.objects.update(paper=paper)
     found = solution(shop.design)
     shape = template_of(found, "imperial", shop.design.fade_shape)
-    pages = PdfReader(BytesIO(fetch(client, "template_pdf", shop.design.pk))).pages
+    pages = PdfReader(BytesIO(fetch(client, "template.pdf", shop.design.pk))).pages
     expected = tiles(shape, paper)
     assert len(pages) == len(expected) >= 6
     reach, width = [], []
@@ -64,7 +69,7 @@ def test_the_cutting_file_is_in_millimetres_one_to_one(
     client: Client, shop: SimpleNamespace
 ) -> None:
     found = solution(shop.design)
-    document = ezdxf.read(StringIO(fetch(client, "template_dxf", shop.design.pk).decode()))
+    document = ezdxf.read(StringIO(fetch(client, "template.dxf", shop.design.pk).decode()))
     assert document.units == ezdxf.units.MM
     lines = {
         line.dxf.layer: np.array([p[:2] for p in line.get_points()])
@@ -82,18 +87,18 @@ def test_the_cutting_file_is_in_millimetres_one_to_one(
 
 
 def test_the_svg_is_as_large_as_it_says(client: Client, shop: SimpleNamespace) -> None:
-    text = fetch(client, "template_svg", shop.design.pk).decode()
+    text = fetch(client, "template.svg", shop.design.pk).decode()
     width = float(re.search(r'width="([\d.]+)mm"', text)[1])  # type: ignore[index]
     assert width == pytest.approx(float(re.search(r'viewBox="\S+ 0 ([\d.]+)', text)[1]))  # type: ignore[index]
     outline = re.search(r'id="outline" d="M(.*?)Z"', text)[1]  # type: ignore[index]
     points = np.array([p.split() for p in outline.split("L")], float)
     assert np.ptp(points[:, 0]) == pytest.approx(shop.design.length * 1000, abs=0.01)
     Design.objects.update(name="<b>Sharp & co</b>")
-    assert "<b>" not in fetch(client, "template_svg", shop.design.pk).decode()
+    assert "<b>" not in fetch(client, "template.svg", shop.design.pk).decode()
 
 
 def test_the_marks_leave_as_a_table(client: Client, shop: SimpleNamespace) -> None:
-    rows = list(csv.DictReader(StringIO(fetch(client, "marks_csv", shop.design.pk).decode())))
+    rows = list(csv.DictReader(StringIO(fetch(client, "marks.csv", shop.design.pk).decode())))
     found = solution(shop.design)
     assert len(rows) == len(found.marks)
     for row, mark in zip(rows, found.marks, strict=True):
@@ -103,8 +108,8 @@ def test_the_marks_leave_as_a_table(client: Client, shop: SimpleNamespace) -> No
 
 def test_a_design_that_cannot_be_has_no_template(client: Client, shop: SimpleNamespace) -> None:
     Design.objects.update(length=40 * INCH)
-    for name in ("template_pdf", "template_dxf", "template_svg", "marks_csv"):
-        assert client.get(reverse(f"designs:{name}", args=[shop.design.pk])).status_code == 409
+    for name in EXPORTS:
+        assert client.get(reverse("designs:export", args=[shop.design.pk, name])).status_code == 409
 
 
 def test_fades_are_drawn_in_their_shape(shop: SimpleNamespace) -> None:

@@ -1,4 +1,6 @@
-"""What the tiller says: every act, places, one more reading, and the rules of the bench, in both unit worlds."""
+"""What the tiller says: every act, places, one more reading, and the rules of the bench, in both
+unit worlds.
+"""
 
 import re
 from dataclasses import replace
@@ -59,8 +61,8 @@ def test_a_removal_is_said_by_stretch_with_strokes_and_what_it_should_change() -
     said = words.say(state("take", (WHOLE, PART, OTHER)), INCHES, Tree())
     text = " ".join(said.sentences)
     assert (
-        "Take 0.016 in off the whole upper limb, fade to nock, then 0.012 in more off the upper limb between 9 and 14 in"
-        in text
+        "Take 0.016 in off the whole upper limb, fade to nock, then 0.012 in more off the upper"
+        " limb between 9 and 14 in" in text
     )
     assert (
         "about 35 strokes of the scraper" in text

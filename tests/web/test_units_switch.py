@@ -17,7 +17,9 @@ METRIC_SIGNS = re.compile(r"\d (?:mm|kg|g|m/s|J|GPa|MPa)\b|\d °C")
 
 
 def visible(text: str) -> str:
-    """A page's main part without the texts that people typed or that are always said in both worlds."""
+    """A page's main part without the texts that people typed or that are always said in both
+    worlds.
+    """
     main = text.split("<main", 1)[1].split("</main>")[0]
     main = re.sub(
         r"<option.*?</option>|<q>.*?</q>|<td class=\"written\">.*?</td>|placeholder=\"[^\"]*\"",
