@@ -20,16 +20,17 @@ from bowyery.bow.layout import (
 )
 from bowyery.bow.limb_grid import grid
 from bowyery.bow.section import Shape
+from bowyery.design import lengths
 from bowyery.design import solve as design
 from bowyery.design.lengths import length_for, length_schools
 from bowyery.design.nearest import nearest
 from bowyery.design.quick import quick
-from bowyery.errors import BowyeryError, DescriptionError, DesignError
+from bowyery.errors import BowyeryError, DescriptionError, DesignError, NotConvergedError
 from bowyery.making.floor import floor_push
 from bowyery.mechanics import curve as force_curve
 from bowyery.mechanics.strain import expected_set
 from bowyery.units.quantity import INCH, POUND_FORCE
-from bowyery.wood.materials import at_moisture, material
+from bowyery.wood.materials import Material, at_moisture, material
 
 ELM = at_moisture(material("wych elm"), 0.09)
 FLATBOW = Layout(67 * INCH)
@@ -266,6 +267,24 @@ def test_a_length_is_found_for_a_strain_or_a_set() -> None:
     assert half.length > length_for(FLATBOW, WANTED, ELM, "use", 1.1).length
     with pytest.raises(DesignError, match="No length within reason"):
         length_for(FLATBOW, replace(WANTED, weight=120 * POUND_FORCE), ELM, "use", 0.3)
+
+
+def test_a_length_is_found_beside_bows_that_cannot_be_solved(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    """Near the shortest that can be drawn some bows have no answer; they count as too short."""
+    free = length_for(FLATBOW, WANTED, ELM, "use", 1.0)
+    real = lengths.quick
+
+    def narrow(layout: Layout, wanted: Wanted, wood: Material) -> object:
+        if layout.length < free.length - 0.05:
+            raise NotConvergedError("The drawn bow could not be found.")
+        return real(layout, wanted, wood)
+
+    monkeypatch.setattr(lengths, "quick", narrow)
+    found = length_for(FLATBOW, WANTED, ELM, "use", 1.0)
+    assert found.length == pytest.approx(free.length, abs=0.001)
+    assert all(one.layout.length > 0 for one in length_schools(FLATBOW, WANTED, ELM))
 
 
 def test_set_has_a_range_and_none_below_the_elastic_limit() -> None:

@@ -10,7 +10,7 @@ from scipy.optimize import brentq
 
 from bowyery.bow.layout import Layout, Wanted, school_a_length
 from bowyery.design.quick import quick
-from bowyery.errors import BowyeryError, DescriptionError, DesignError
+from bowyery.errors import BowyeryError, DescriptionError, DesignError, SolveError
 from bowyery.mechanics.strain import SetForecast
 from bowyery.wood.materials import Material
 
@@ -81,7 +81,7 @@ def length_for(
     def excess(length: float) -> float:
         try:
             found = quick(replace(layout, length=length), wanted, wood)
-        except DesignError:
+        except (DesignError, SolveError):  # too short to be drawn so far, or nearly
             return 2.0
         return {"use": found.use, "set": found.set.follow, "weight": found.weight}[measure] - goal
 
