@@ -86,8 +86,9 @@ def test_places_are_counted_from_the_tip_where_the_line_says_so() -> None:
     assert (upper.at, lower.at) == (pytest.approx(24 * INCH), pytest.approx(22 * INCH))
     (took,) = parse("off lower 1/64 4 to 12 from the tip", IMPERIAL, tree)
     assert (took.start, took.end) == (pytest.approx(20 * INCH), pytest.approx(28 * INCH))
-    with pytest.raises(UnreadableError, match="beyond the tip"):
-        parse("upper edge 1/8 at 40", IMPERIAL, tree)
+    for world, said in ((IMPERIAL, "34 in"), (METRIC, "864 mm")):
+        with pytest.raises(UnreadableError, match=f"beyond the tip, {said} from the centre"):
+            parse("upper edge 3 mm at 40 in", world, tree)
     with pytest.raises(UnreadableError, match="length is not known"):
         parse("upper edge 1/8 at 10 from the tip", IMPERIAL)
 

@@ -218,3 +218,19 @@ def test_a_form_and_its_id_are_kept_both_or_neither(
     for _ in range(2):
         assert client.post(reverse("shop:archer_new"), sent).status_code == 302
     assert Archer.objects.filter(name=ARCHER["name"]).count() == 1
+
+
+@pytest.mark.parametrize(
+    ("where", "entry"),
+    [
+        ("/", "Today"),
+        ("/staves/1/", "Staves"),
+        ("/staves/1/fit/", "Staves"),  # the design room's page, at the stave's address
+        ("/builds/1/tiller/", "Builds"),
+        ("/password/", "Shop"),
+    ],
+)
+def test_a_page_is_found_where_the_navigation_says(client: Client, where: str, entry: str) -> None:
+    page = client.get(where).content.decode()
+    lit = [line for line in page.splitlines() if 'aria-current="page"' in line]
+    assert len(lit) == 1 and f">{entry}</a>" in lit[0]
