@@ -275,6 +275,22 @@ def test_a_refused_entry_goes_only_when_it_is_thrown_away(demo: SimpleNamespace)
     unsent = page.locator("#unsent")
     expect(unsent).to_contain_text("“tea” could not be read")
     expect(unsent.get_by_label("Pencil line")).to_have_value("38 at tea")
+    # what is half mended stays, with the cursor in it, while another entry is tried in vain
+    unsent.get_by_label("Pencil line").fill("38 at 2")
+    page.route("**/builds/14/tiller/pulls/", lambda route: route.abort())
+    other = """{"key": "k2", "action": "/builds/14/tiller/pulls/", "body": "line=25+pulls",
+               "labels": []}"""
+    page.evaluate(
+        "text => localStorage.setItem('fellwind-unsent', JSON.stringify([...JSON.parse("
+        "localStorage.getItem('fellwind-unsent')), JSON.parse(text)]))",
+        other,
+    )
+    page.evaluate("window.dispatchEvent(new Event('online'))")
+    expect(unsent).to_contain_text("1 entry waits here")
+    expect(unsent.get_by_label("Pencil line")).to_have_value("38 at 2")
+    expect(unsent.get_by_label("Pencil line")).to_be_focused()
+    page.evaluate("text => localStorage.setItem('fellwind-unsent', text)", f"[{row}]")
+    page.reload()
     found = Axe().run(page, context="#unsent")
     assert not found.response["violations"], found.response["violations"]
     page.goto(demo.address + "/staves/")

@@ -36,6 +36,18 @@ def former(home: Path, more: str = "") -> Path:
     return file
 
 
+def cut_off(part: Path) -> None:
+    """What a start leaves that lost its power: a new file, and what waited beside it."""
+    with closing(sqlite3.connect(part)) as data:
+        data.execute("PRAGMA journal_mode=WAL")
+        data.execute("CREATE TABLE people_person (half INTEGER)")
+        data.commit()
+        names = [f"{part}{ending}" for ending in ("", "-wal", "-shm")]
+        left = {name: Path(name).read_bytes() for name in names}
+    for name, content in left.items():
+        Path(name).write_bytes(content)
+
+
 def rows(file: Path, asked: str) -> list[tuple[object, ...]]:
     with closing(sqlite3.connect(file)) as data:
         return data.execute(asked).fetchall()
@@ -43,6 +55,7 @@ def rows(file: Path, asked: str) -> list[tuple[object, ...]]:
 
 def test_a_shop_of_the_first_version_is_carried_over_whole(tmp_path: Path) -> None:
     file = former(tmp_path)
+    cut_off(tmp_path / "fellwind.part")
     done = run(tmp_path, "prepare")
     assert done.returncode == 0, done.stderr
     assert rows(file, "SELECT username, role FROM people_person ORDER BY id") == [

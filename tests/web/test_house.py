@@ -5,6 +5,7 @@ that count once.
 import os
 import subprocess
 import sys
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from datetime import timedelta
 from pathlib import Path
@@ -13,6 +14,7 @@ from uuid import uuid4
 
 import numpy as np
 import pytest
+from django.db import connection
 from django.test import Client
 from django.urls import reverse
 from django.utils import timezone
@@ -20,13 +22,14 @@ from django.utils import timezone
 from bowyery.bow.layout import Layout
 from bowyery.errors import DesignError
 from bowyery.units.quantity import INCH
+from fellwind.designs import services
 from fellwind.kit import cache
 from fellwind.kit.models import SentForm
 from fellwind.kit.permissions import GUEST, HELPER, MAKER, ROLES, may_write, rights
 from fellwind.kit.rooms import rooms
 from fellwind.shop.models import Archer
 from tests.conftest import signed_in
-from tests.web.forms import ARCHER
+from tests.web.forms import ARCHER, design_form
 
 ROOT = Path(__file__).parents[2]
 
@@ -234,3 +237,27 @@ def test_a_page_is_found_where_the_navigation_says(client: Client, where: str, e
     page = client.get(where).content.decode()
     lit = [line for line in page.splitlines() if 'aria-current="page"' in line]
     assert len(lit) == 1 and f">{entry}</a>" in lit[0]
+
+
+@pytest.mark.parametrize(("length", "status"), [("68", 302), ("40", 422)])
+def test_nobody_waits_for_the_database_while_a_design_is_solved(
+    client: Client, shop: SimpleNamespace, monkeypatch: pytest.MonkeyPatch, length: str, status: int
+) -> None:
+    """A bow that cannot be built takes seconds to say so, with the nearest that can: the core is
+    asked before the form's id is written, and not again while it is.
+    """
+    outside, asked = len(connection.savepoint_ids), []
+
+    def watched(real: Callable[..., object]) -> Callable[..., object]:
+        def solve(*args: object, **kwargs: object) -> object:
+            asked.append(len(connection.savepoint_ids) - outside)
+            return real(*args, **kwargs)
+
+        return solve
+
+    for name in ("solve_design", "nearest"):
+        monkeypatch.setattr(services, name, watched(getattr(services, name)))
+    sent = design_form(shop.design, length=length, form_id=str(uuid4()))
+    where = reverse("designs:edit", args=[shop.design.pk])
+    assert client.post(where, sent).status_code == status
+    assert len(asked) == (1 if status == 302 else 2) and set(asked) == {0}

@@ -10,6 +10,7 @@ import numpy as np
 from bowyery.arrays import Floats
 from bowyery.bow.bow import SIDES, Bow, Side
 from bowyery.bow.limb_grid import LimbGrid
+from bowyery.errors import EstimateError
 from bowyery.tiller import advice as act
 from bowyery.tiller.bite import Bite, first_bite, learned
 from bowyery.tiller.estimate import (
@@ -120,7 +121,8 @@ def work_out(piece: Workpiece, past: History, plan: act.Plan) -> BenchState:
         The state, with all that follows from the readings.
 
     Raises:
-        BowyeryError: the readings cannot be used, or no bow stands or draws as they say.
+        BowyeryError: nothing has been read, the readings cannot be used, or no bow stands or draws
+            as they say.
     """
     grid, bow = few_cells(piece.limbs), piece.bow
     now, bite, off = _estimates(piece, grid, past.checks)
@@ -177,7 +179,7 @@ def _estimates(
         bite = _taught(grid, bite, check.passes, taken, before, now)
         belief = now.belief
     if now is None:
-        raise ValueError("work_out wants a history with one check at least")
+        raise EstimateError("Nothing has been read yet, so there is nothing to work out.")
     return now, bite, off
 
 

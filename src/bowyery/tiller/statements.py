@@ -22,7 +22,6 @@ from bowyery.units.quantity import (
     LENGTH,
     METRIC,
     SHAVING,
-    WEIGHT,
     Units,
     World,
 )
@@ -250,10 +249,7 @@ def _reading(name: str) -> Build:
 
     def build(c: Context) -> tuple[Statement, ...]:
         limb = c.limb()
-        if name == "weight":
-            value = WEIGHT.read(c.text("weight") or "", c.world)
-        else:
-            value = LENGTH.read(c.text("length") or "", c.world)
+        value = kind.quantity.read(c.text("value") or "", c.world)
         low, high, what = kind.bounds
         if name == "gap" and value < 0:
             raise UnreadableError(

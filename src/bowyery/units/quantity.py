@@ -108,10 +108,6 @@ class Units:
         """A thickness to take off (m): thousandths of an inch or hundredths of a millimetre."""
         return SHAVING.write(metres, self)
 
-    def fine_length(self, metres: float) -> str:
-        """A small gap (m): 64ths of an inch or tenths of a millimetre."""
-        return FINE_LENGTH.write(metres, self)
-
     def weight(self, newtons: float) -> str:
         """A draw weight (N): whole pounds or tenths of a kilogram."""
         return WEIGHT.write(newtons, self)

@@ -468,6 +468,17 @@ def designs() -> QuerySet[Design]:
     return Design.objects.select_related("archer", "stave")
 
 
+def solve_ahead(design: Design, shown: Units) -> None:
+    """Leave in the cache what keeping a design will ask of the core, and what refusing it would."""
+    design.bow_file = ""
+    try:
+        solution(design)
+    except DesignError:
+        instead(design, shown)
+    except BowyeryError:
+        return
+
+
 def keep(design: Design) -> None:
     """Keep a design that is solved for its weight, its marks let go; raises BowyeryError."""
     marked, design.bow_file = design.bow_file, ""

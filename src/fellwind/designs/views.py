@@ -19,7 +19,7 @@ from fellwind.designs.forms import DesignForm, ImportForm, LengthForm
 from fellwind.designs.models import Design
 from fellwind.designs.services import designs
 from fellwind.kit.context import units_of
-from fellwind.kit.once import only_answers
+from fellwind.kit.once import only_answers, solves_first
 from fellwind.kit.pages import number_in, refused, show
 from fellwind.kit.permissions import for_writers
 from fellwind.shop.models import Archer, Workshop
@@ -94,7 +94,16 @@ def _needs_archer(request: HttpRequest) -> HttpResponse | None:
     return redirect("shop:archer_new")
 
 
+def _solve_typed(request: HttpRequest, pk: int | None = None) -> None:
+    """Solve the design that was sent; what is wrong with it the view says."""
+    design = Design.objects.filter(pk=pk or 0).first() or Design()
+    form = DesignForm(request.POST, shown=units_of(request))
+    if form.is_valid():
+        services.solve_ahead(form.fill(design), units_of(request))
+
+
 @for_writers
+@solves_first(_solve_typed)
 def edit(request: HttpRequest, pk: int | None = None) -> HttpResponse:
     """Make or change a design."""
     if (first := _needs_archer(request)) is not None:

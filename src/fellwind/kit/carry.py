@@ -86,7 +86,7 @@ def carry(file: Path) -> None:
 @contextmanager
 def _present(file: Path) -> Iterator[None]:
     """An empty database in the present form, under an alias of its own."""
-    file.unlink(missing_ok=True)
+    file.unlink(missing_ok=True)  # of a start that was cut off
     connections.databases[_ALIAS] = connections.databases["default"] | {"NAME": file}
     try:
         call_command("migrate", database=_ALIAS, verbosity=0)

@@ -19,6 +19,21 @@ def only_answers(view: View) -> View:
     return view
 
 
+def solves_first(solve: Callable[..., None]) -> Callable[[View], View]:
+    """Mark a view whose answer takes long: what it will ask of the core is asked before its form's
+    id is written, so that nobody else waits for the database meanwhile.
+
+    Args:
+        solve: called as the view is; it writes nothing, and leaves its results in the cache.
+    """
+
+    def mark(view: View) -> View:
+        view.solve = solve  # type: ignore[attr-defined]
+        return view
+
+    return mark
+
+
 class OnceMiddleware:
     """Answers a form whose id was taken before with where it led then; a refused form may be sent
     again. The id is written in one transaction with what the form writes: both are kept or neither.
@@ -38,6 +53,9 @@ class OnceMiddleware:
         person = request.user
         if form_id is None or not person.is_authenticated or getattr(view, "only_answers", False):
             return None
+        solve = getattr(view, "solve", None)
+        if solve and not SentForm.objects.filter(form_id=form_id).exists():
+            solve(request, *args, **kwargs)
         with transaction.atomic():
             try:
                 with transaction.atomic():

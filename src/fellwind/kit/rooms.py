@@ -34,7 +34,8 @@ class Room:
         home: its first page, by name.
         order: in the navigation and on Today.
         part: of the shop's work, which decides who may write in it.
-        inside: the room whose entry in the navigation stands for it.
+        inside: the room in the navigation that its pages are found in, where their address does not
+            say so.
         stages: stages of a build that it serves, or ANY, each with its page's name.
         today: gives its parts of the Today page, ``(now, shown) -> list[TodayPart]``.
         acts: what builds at its stages want next, ``(builds, shown) -> dict[int, Act]`` by key.

@@ -12,7 +12,6 @@ class StringsConfig(AppConfig):
         address={"builds/<int:number>/strings/": "fellwind.strings.urls"},
         order=32,
         part="bench",
-        inside="builds",
         stages={"string": "strings:sheet"},
         demo="fellwind.strings.demo:load",
         pages="fellwind.strings.demo:pages",

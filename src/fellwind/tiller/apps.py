@@ -12,7 +12,6 @@ class TillerConfig(AppConfig):
         address={"builds/<int:number>/tiller/": "fellwind.tiller.urls"},
         order=31,
         part="bench",
-        inside="builds",
         stages={"tiller": "tiller:screen"},
         acts="fellwind.tiller.today:acts",
         demo="fellwind.tiller.demo:load",

@@ -8,6 +8,7 @@ from django import forms
 
 from bowyery.bow.bow import SIDES
 from bowyery.tiller.kinds import KINDS, ReadingKind
+from bowyery.units.quantity import QUANTITIES
 from fellwind.kit.measures import MeasuredForm, MeasureField
 
 _ASKED = [kind for kind in KINDS.values() if kind.asked is not None]
@@ -29,7 +30,6 @@ def _fields() -> Iterator[tuple[str, forms.Field]]:
             name = f"{limb}_{kind.word}" if limb else kind.word
             label = asked.label.format(limb=limb)
             label = label[:1].upper() + label[1:]
-            quantity = "length" if kind.of_limb else "weight"
             if asked.several:
                 yield (
                     name,
@@ -41,7 +41,11 @@ def _fields() -> Iterator[tuple[str, forms.Field]]:
                 yield (
                     name,
                     MeasureField(
-                        quantity, low=asked.low, high=asked.high, required=False, label=label
+                        _quantity(kind),
+                        low=asked.low,
+                        high=asked.high,
+                        required=False,
+                        label=label,
                     ),
                 )
         if asked.first:
@@ -111,8 +115,12 @@ class ReadingForm(MeasuredForm):
         )
         if "{draw}" in form and not draw:
             return ""
-        figures = {"limb": limb, "draw": draw, "weight": self.text(name), "length": self.text(name)}
-        return form.format(**figures)
+        return form.format(limb=limb, draw=draw, value=self.text(name))
+
+
+def _quantity(kind: ReadingKind) -> str:
+    """What a kind's figure is, as forms name it."""
+    return next(key for key, one in QUANTITIES.items() if one.units == kind.quantity.units)
 
 
 def _places(kind: ReadingKind) -> list[tuple[str, str]]:

@@ -91,8 +91,20 @@ function mending(row) {
   return form;
 }
 
+// What is being mended stays as it is while other entries come and go.
+const mended = new Map();
+
+function mendingOf(row) {
+  const kept = mended.get(row.key);
+  if (kept?.said === row.said) return kept.form;
+  const form = mending(row);
+  mended.set(row.key, { said: row.said, form });
+  return form;
+}
+
 function tell() {
   if (!box) return;
+  const focused = box.contains(document.activeElement) ? document.activeElement : null;
   const rows = entries(), wait = rows.filter((row) => !row.refused), refused = rows.filter((row) => row.refused);
   box.hidden = rows.length === 0;
   box.replaceChildren();
@@ -103,8 +115,9 @@ function tell() {
   }
   if (refused.length) {
     const count = refused.length === 1 ? "An entry" : `${refused.length} entries`;
-    box.append(made("p", {}, made("strong", {}, `${count} could not be taken as written. Mend it here; until then it is not in the log.`)), ...refused.map(mending));
+    box.append(made("p", {}, made("strong", {}, `${count} could not be taken as written. Mend it here; until then it is not in the log.`)), ...refused.map(mendingOf));
   }
+  if (focused?.isConnected) focused.focus();
 }
 
 // The shop's own sentences in the page it answered with.
