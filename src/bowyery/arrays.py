@@ -9,3 +9,4 @@ Floats = NDArray[np.float64]
 Points = NDArray[
     np.complex128
 ]  # in the plane: along the handle axis, and i times across to the belly
+Whole = NDArray[np.int64]

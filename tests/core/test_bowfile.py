@@ -365,7 +365,7 @@ def test_a_bad_file_is_refused_without_waiting_for_what_only_designs_need(tmp_pa
     path.write_text(json.dumps(content))
     program = (
         f"import sys; from bowyery.cli.__main__ import main; code = main(['solve', {str(path)!r}]);"
-        " print(code, 'scipy' in sys.modules)"
+        " print(code, 'scipy.optimize' in sys.modules)"
     )
     run = subprocess.run(
         [sys.executable, "-c", program],

@@ -1,12 +1,17 @@
 """The march against the elastica's closed form and against an independent boundary-value solver."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from scipy.integrate import solve_bvp
 from scipy.optimize import brentq
 from scipy.special import ellipe, ellipeinc, ellipk, ellipkinc
 
+from bowyery.bow.bow import StringLine
 from bowyery.bow.limb_grid import LimbGrid, grid
+from bowyery.bow.section import Shape
+from bowyery.mechanics import kernel
 from bowyery.mechanics.elastica import march, shapes
 from bowyery.mechanics.statics import brace_bow
 from tests.core.bows import bow, limb
@@ -16,9 +21,10 @@ def uniform(cells: int, stiffness: float = 50.0, length: float = 0.8) -> LimbGri
     """Two equal uniform limbs rooted at the origin, along u."""
     one = np.ones((2, 1, cells))
     nodes = np.ones((2, 1, cells + 1))
+    none = np.zeros((2, 1))
     return LimbGrid(
-        np.full((2, 1), length), stiffness * one, 0 * one, np.zeros((2, 1, 3)), stiffness * nodes,
-        0.005 * nodes, 0.01 * nodes, 0.03 * nodes, 0.2 * nodes, np.zeros((2, 1)),
+        length + none, length / cells * one, stiffness * one, 0 * one, np.zeros((2, 1, 3)),
+        stiffness * nodes, 0.005 * nodes, 0.01 * nodes, 0.03 * nodes, 0.2 * nodes, 0 * nodes, none,
     )  # fmt: skip
 
 
@@ -44,7 +50,7 @@ def marched(tip_angle: float, cells: int) -> tuple[float, float, float]:
     unit = 50.0 / 0.8**2
     tension = brentq(miss, 1e-3 * unit, 20 * unit, xtol=1e-12)
     end = march(limbs, np.full((2, 1), tension), p)
-    return tension / unit, float(-end.place[0, 0].real) / 0.8, float(end.place[0, 0].imag) / 0.8
+    return tension / unit, float(-end.inward[0, 0]) / 0.8, float(end.offset[0, 0]) / 0.8
 
 
 @pytest.mark.parametrize("degrees", [5, 20, 40, 60])
@@ -61,25 +67,42 @@ def test_order_of_convergence_is_two() -> None:
     assert np.all(np.abs(orders - 2) < 0.1), orders
 
 
-def test_carried_derivatives_are_the_slopes() -> None:
-    limbs = grid(bow(limb(curvature=-0.2)), 40)
-    tension, p = np.full((2, 1), 300.0), np.full((2, 1), 0.6)
-    here = march(limbs, tension, p)
-    for index, (dt, dp) in enumerate(((0.01, 0.0), (0.0, 1e-6))):
-        more, less = march(limbs, tension + dt, p + dp), march(limbs, tension - dt, p - dp)
-        for name in ("place", "angle"):
-            slope = (getattr(more, name) - getattr(less, name)) / (2 * (dt + dp))
-            assert getattr(here, f"d_{name}")[index] == pytest.approx(slope, rel=1e-5)
+RECURVE = replace(
+    limb((0.040, 0.040, 0.016), (0.0165, 0.014, 0.011)),
+    unstrung_at=np.array([0.0, 0.6, 0.6001, 0.78]),
+    unstrung=np.array([0.1, 0.1, -5.0, -6.0]),
+    shape=Shape("flat back, round belly"),
+)
 
 
-def test_derivatives_hold_where_the_string_lies_on_the_limb() -> None:
-    limbs = grid(bow(limb(curvature=-1.0)), 40)
-    tension, p = np.full((2, 1), 300.0), np.full((2, 1), -0.1234)
-    here, step = march(limbs, tension, p), 1e-7
-    more, less = march(limbs, tension, p + step), march(limbs, tension, p - step)
-    for name in ("place", "angle"):
-        slope = (getattr(more, name) - getattr(less, name)) / (2 * step)
-        assert getattr(here, f"d_{name}")[1] == pytest.approx(slope, rel=1e-4)
+@pytest.mark.parametrize("p", [1.2, 0.6, 0.02, 0.0, -0.003, -0.0123, -0.0317, -0.1234, -0.3])
+@pytest.mark.parametrize("nock_depth", [None, 0.0, 0.3, 1.0])
+def test_the_compiled_march_is_the_one_that_can_be_read(p: float, nock_depth: float | None) -> None:
+    """To ten figures, on a recurve, free and with the string on the limb; and the derivatives that
+    it carries are the slopes of what it gives.
+    """
+    which = bow(RECURVE, limb(curvature=-1.0))
+    limbs = grid(replace(which, string=StringLine(nock_depth=nock_depth)), 40)
+    tension = np.array([[300.0], [170.0]])
+
+    def compiled(t: np.ndarray, angle: float) -> np.ndarray:
+        out = np.empty((2, 12))
+        for side in (0, 1):
+            kernel.limb_end(limbs.march_values, side, 0, t[side, 0], angle, out[side])
+        return out
+
+    found, plain = compiled(tension, p), march(limbs, tension, np.full((2, 1), p))
+    for column, values in ((0, plain.inward), (1, plain.offset), (2, plain.angle)):
+        assert found[:, column] == pytest.approx(values[:, 0], rel=1e-10, abs=1e-12)
+    assert found[:, 9] == pytest.approx(plain.on_limb[:, 0], rel=1e-10, abs=1e-12)
+    for first, last, steps in ((3, 10, (0.01, 0.0)), (6, 11, (0.0, 1e-7))):
+        more = compiled(tension + steps[0], p + steps[1])
+        less = compiled(tension - steps[0], p - steps[1])
+        slope = (more - less) / (2 * sum(steps))
+        if p == 0.0 and steps[1]:  # between the two
+            continue
+        assert found[:, first : first + 3] == pytest.approx(slope[:, :3], rel=1e-4, abs=1e-8)
+        assert found[:, last] == pytest.approx(slope[:, 9], rel=1e-4, abs=1e-8)
 
 
 def test_a_braced_limb_agrees_with_a_boundary_value_solver() -> None:

@@ -50,7 +50,7 @@ def test_states_are_in_equilibrium(name: str) -> None:
     """Nocks, nocking point and pivot satisfy statics, checked from the shapes alone."""
     which = kinds()[name]
     curve = force_curve.solve(which, DRAWS)
-    drawn, tip = curve.drawn, curve.shapes.tip
+    drawn, tip = curve.drawn, curve.shapes.string
     pull = np.zeros((2, DRAWS.size))
     for k in (0, 1):
         way = tip[:, k] - drawn.nock
@@ -73,7 +73,7 @@ def test_states_are_in_equilibrium(name: str) -> None:
 @pytest.mark.parametrize("name", kinds())
 def test_the_string_keeps_its_length(name: str) -> None:
     curve = force_curve.solve(kinds()[name], DRAWS)
-    tip, nock = curve.shapes.tip, curve.drawn.nock
+    tip, nock = curve.shapes.string, curve.drawn.nock
     total = sum(np.hypot(*(tip[:, k] - nock)) for k in (0, 1))
     assert total == pytest.approx(np.full(DRAWS.size, curve.braced.string_length[0]), rel=1e-5)
 
@@ -330,7 +330,7 @@ def test_the_braced_string_lies_where_it_was_asked() -> None:
     for which in kinds().values():
         limbs = grid(which)
         braced = statics.brace_bow(limbs, which)
-        tip = shapes(limbs, np.stack([braced.tension] * 2), braced.p).tip[:, :, 0]
+        tip = shapes(limbs, np.stack([braced.tension] * 2), braced.p).string[:, :, 0]
         px, py = which.hold.pivot
         share = (px - tip[0, 1]) / (tip[0, 0] - tip[0, 1])
         assert tip[1, 1] + share * (tip[1, 0] - tip[1, 1]) - py == pytest.approx(0.15, abs=1e-6)

@@ -14,7 +14,9 @@ from bowyery.bow.section import Layer, Shape
 
 Side = Literal["upper", "lower"]
 SIDES: tuple[Side, Side] = ("upper", "lower")
+OUTWARD = (1.0, -1.0)  # each limb's outward axis against the handle axis
 Support = Literal["hand", "rocking cradle", "clamp"]
+LiesOn = Literal["belly", "axis"]
 HeldBy = Literal["fingers", "sliding hook"]
 
 
@@ -80,11 +82,17 @@ class StringLine:
     (N).
 
     Attributes:
+        mass: (kg).
         stretch_stiffness: EA (N).
+        nock_depth: where it leaves the nock, as a share of the limb's depth from the back; None:
+            half way down, or the neutral axis for a string that lies on it.
+        lies_on: the belly, or the neutral axis as in textbooks, for comparison.
     """
 
     mass: float = 0.008
     stretch_stiffness: float = 30e3
+    nock_depth: float | None = None
+    lies_on: LiesOn = "belly"
 
 
 @dataclass(frozen=True)

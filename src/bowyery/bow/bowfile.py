@@ -125,6 +125,8 @@ class _String(_Strict):
     length_mm: Positive | None = None
     mass_g: Positive | None = None
     stretch_stiffness_n: Positive | None = None
+    nock_depth: Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)] | None = None
+    lies_on: Literal["belly", "axis"] = "belly"
 
 
 class _Pivot(_Strict):
@@ -219,6 +221,8 @@ def loads(text: str) -> Bow:
         StringLine(
             _scaled(file.string.mass_g) or usual.mass,
             file.string.stretch_stiffness_n or usual.stretch_stiffness,
+            file.string.nock_depth,
+            file.string.lies_on,
         ),
         _scaled(file.arrow_g),
         _back_bow(file.back_bow),
@@ -315,6 +319,10 @@ def dumps(bow: Bow) -> str:
         if bow.brace_height is not None
         else {"length_mm": in_mm(bow.string_length or 0.0)}
     )
+    if bow.string.nock_depth is not None:
+        string["nock_depth"] = bow.string.nock_depth
+    if bow.string.lies_on != "belly":
+        string["lies_on"] = bow.string.lies_on
     hold: dict[str, Any] = {
         "support": bow.hold.support,
         "string_held_by": bow.hold.held_by,

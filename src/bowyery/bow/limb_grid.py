@@ -3,19 +3,25 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from functools import cached_property
+from functools import cached_property, lru_cache
+from itertools import pairwise
 
 import numpy as np
+from numpy.typing import NDArray
 
-from bowyery.arrays import Floats
-from bowyery.bow.bow import SIDES, Bow, Limb
-from bowyery.bow.section import Layer, SectionValues, completed, integrate
+from bowyery.arrays import Floats, Whole
+from bowyery.bow.bow import SIDES, Bow, Limb, StringLine
+from bowyery.bow.section import ROUND_BACKED, Layer, SectionValues, completed, integrate
 from bowyery.errors import DescriptionError
 
 MOST_STATIONS = 2000
 
 
 CELLS = 64
+# Where the string leaves the nock, from the back, where nothing else is said: half way down.
+USUAL_NOCK_DEPTH = 0.5
+# Depths of the limb at the nock within which the loop's legs come from the nock to the belly.
+LOOP = 3.0
 
 
 @dataclass(frozen=True)
@@ -26,19 +32,24 @@ class LimbGrid:
 
     Attributes:
         length: ``(2, B)`` (m).
-        stiffness: EI at the middles of the cells, ``(2, B, n)`` (N·m²).
-        curvature: unstrung, at the middles, ``(2, B, n)`` (1/m).
+        step: length of each cell along the limb, ``(2, B, n)`` (m). Places where profile or
+            thickness change are ends of cells, so that cells are alike in length only nearly.
+        stiffness: EI that gives each cell the compliance of all its parts, ``(2, B, n)`` (N·m²).
+        curvature: unstrung, mean over each cell, ``(2, B, n)`` (1/m).
         root: along, across (m), angle (rad), ``(2, B, 3)``.
         node_stiffness: EI at the nodes, ``(2, B, n+1)``.
         axis: depth of the neutral axis below the back at the nodes, ``(2, B, n+1)`` (m).
         depth: thickness at the nodes, ``(2, B, n+1)`` (m).
         width: at the nodes, ``(2, B, n+1)`` (m).
         line_mass: at the nodes, ``(2, B, n+1)`` (kg/m).
+        lies: how far to the belly of the neutral axis the string would lie at the nodes; at the
+            nock, where it leaves it, ``(2, B, n+1)`` (m).
         grip: length of bending grip between the grid's first node and the limb's root, ``(2, B)``
             (m); 0 when rigid.
     """
 
     length: Floats
+    step: Floats
     stiffness: Floats
     curvature: Floats
     root: Floats
@@ -47,6 +58,7 @@ class LimbGrid:
     depth: Floats
     width: Floats
     line_mass: Floats
+    lies: Floats
     grip: Floats
 
     @property
@@ -59,32 +71,52 @@ class LimbGrid:
         """Number of bows."""
         return int(self.stiffness.shape[1])
 
-    @cached_property
-    def march_values(self) -> tuple[Floats, Floats | None]:
-        """Compliance ``step²/EI`` and unstrung turn of the cells, nock first, ``(n, 2, B)``; None
-        for straight limbs.
+    @property
+    def shares(self) -> Floats:
+        """Places of the nodes as shares of the length from the first of them, ``(2, B, n+1)``."""
+        return np.asarray(from_zero(self.step) / self.length[..., None])
+
+    @property
+    def bar(self) -> Floats:
+        """Lengths of the cells' two half bars together, ``(2, B, n)`` (m).
+
+        They are the tangents of the unstrung arc at the cell's ends, so that nodes lie on the
+        unstrung curve itself.
         """
-        step = (self.length / self.cells)[..., None]
-        compliance = np.ascontiguousarray(np.moveaxis(step**2 / self.stiffness, -1, 0)[::-1])
-        if not self.curvature.any():
-            return compliance, None
-        return compliance, np.ascontiguousarray(np.moveaxis(self.curvature * step, -1, 0)[::-1])
+        half = 0.5 * self.curvature * self.step
+        bent = np.where(np.abs(half) > 1e-6, half, 1.0)
+        return np.asarray(self.step * np.where(np.abs(half) > 1e-6, np.tan(bent) / bent, 1.0))
+
+    @cached_property
+    def march_values(self) -> tuple[Floats, Floats, Floats, Floats, Floats]:
+        """What the march needs, nock first: lengths of the bars, give ``step/EI`` (rad per N·m),
+        unstrung turn and length of the cells, ``(2, B, n)``, and where the string would lie,
+        ``(2, B, n+1)``.
+        """
+        values = (
+            self.bar,
+            self.step / self.stiffness,
+            self.curvature * self.step,
+            self.step,
+            self.lies,
+        )
+        bar, give, turn, step, lies = (np.ascontiguousarray(v[..., ::-1], float) for v in values)
+        return bar, give, turn, step, lies
 
     def coarser(self, cells: int) -> LimbGrid:
         """Fewer, longer cells of the same mean compliance and curvature, for a first approach."""
         every = self.cells // cells
 
-        def joined(values: Floats) -> Floats:
-            return np.asarray(values.reshape(*values.shape[:2], cells, every).mean(-1))
+        def total(values: Floats) -> Floats:
+            return np.asarray(values.reshape(*values.shape[:2], cells, every).sum(-1))
 
+        step = total(self.step)
         return replace(
             self,
-            stiffness=1.0 / joined(1.0 / self.stiffness),
-            curvature=joined(self.curvature),
-            **{
-                k: getattr(self, k)[..., ::every]
-                for k in ("node_stiffness", "axis", "depth", "width", "line_mass")
-            },
+            step=step,
+            stiffness=step / total(self.step / self.stiffness),
+            curvature=total(self.curvature * self.step) / step,
+            **{k: getattr(self, k)[..., ::every] for k in _AT_NODES},
         )
 
     @staticmethod
@@ -105,7 +137,7 @@ class LimbGrid:
         """Distances of the nodes from the limb's root, below 0 in a bending grip, ``(2, B, n+1)``
         (m).
         """
-        return self.length[..., None] * np.linspace(0.0, 1.0, self.cells + 1) - self.grip[..., None]
+        return np.asarray(from_zero(self.step) - self.grip[..., None])
 
     def stiffened(self, factor: Floats) -> LimbGrid:
         """Multiply the bending stiffness; ``factor`` is ``(2, B', 1)`` or at the nodes, ``(2, B',
@@ -119,16 +151,13 @@ class LimbGrid:
         def spread(values: Floats) -> Floats:
             return np.broadcast_to(values, (2, batch, *values.shape[2:]))
 
+        made = {name: spread(getattr(self, name)) for name in LimbGrid.__dataclass_fields__}
         return LimbGrid(
-            spread(self.length),
-            self.stiffness * between,
-            spread(self.curvature),
-            spread(self.root),
-            self.node_stiffness * factor,
-            *(
-                spread(values)
-                for values in (self.axis, self.depth, self.width, self.line_mass, self.grip)
-            ),
+            **made
+            | {
+                "stiffness": self.stiffness * between,
+                "node_stiffness": self.node_stiffness * factor,
+            }
         )
 
     def repeated(self, times: int) -> LimbGrid:
@@ -136,6 +165,14 @@ class LimbGrid:
         return LimbGrid(
             *(np.repeat(getattr(self, name), times, axis=1) for name in self.__dataclass_fields__)
         )
+
+
+_AT_NODES = ("node_stiffness", "axis", "depth", "width", "line_mass", "lies")
+
+
+def from_zero(steps: Floats) -> Floats:
+    """Running sums from nothing, along the last axis: ``(…, n)`` to ``(…, n+1)``."""
+    return np.concatenate([np.zeros_like(steps[..., :1]), np.cumsum(steps, -1)], -1)
 
 
 def check_limb(limb: Limb, where: str) -> None:
@@ -186,7 +223,7 @@ def check_limb(limb: Limb, where: str) -> None:
             np.isfinite(layer.thickness) & (layer.thickness >= 0)
         ):
             raise DescriptionError("This must be zero or more.", f"layers[{number}].thickness_mm")
-    if np.any(_layer_depths(limb.layers, limb.thickness) < 0):
+    if len(limb.layers) > 1 and np.any(_layer_depths(limb.layers, limb.thickness) < 0):
         raise DescriptionError(
             "The layers together are thicker than the limb.", f"{where}.stations"
         )
@@ -195,14 +232,14 @@ def check_limb(limb: Limb, where: str) -> None:
             raise DescriptionError(
                 "Give one figure for the limb, or one at each station.", f"section.{name}"
             )
-    hollow = np.flatnonzero(
-        _sections(limb, np.eye(limb.at.size), limb.thickness, limb.width).stiffness <= 0
-    )
-    if hollow.size:
-        raise DescriptionError(
-            "No wood is left in this section: make it thicker, or narrower for its radius.",
-            f"{where}.stations[{hollow[0]}].thickness_mm",
-        )
+    if limb.shape.name in ROUND_BACKED:  # others have wood wherever they have width and depth
+        sections = _sections(limb, np.eye(limb.at.size), limb.thickness, limb.width)
+        hollow = np.flatnonzero(sections.stiffness <= 0)
+        if hollow.size:
+            raise DescriptionError(
+                "No wood is left in this section: make it thicker, or narrower for its radius.",
+                f"{where}.stations[{hollow[0]}].thickness_mm",
+            )
 
 
 def _all_finite(values: Floats, where: str, key: str) -> None:
@@ -270,49 +307,178 @@ def _sections(limb: Limb, matrix: Floats, thickness: Floats, width: Floats) -> S
     )
 
 
+def _edges(breaks: tuple[float, ...], cells: int) -> Floats:
+    """Ends of so many cells from the first break to the last, each break among them and the cells
+    as alike as that allows, ``(cells + 1,)``.
+    """
+    gaps = np.diff(breaks)
+    count = np.ones(gaps.size, int)
+    if gaps.size > cells:
+        raise DescriptionError(f"A limb with such steps wants more than {cells} cells.", "cells")
+    for _ in range(cells - gaps.size):
+        count[int((gaps / count).argmax())] += 1
+    parts = [
+        np.linspace(low, high, k, endpoint=False)
+        for (low, high), k in zip(pairwise(breaks), count, strict=True)
+    ]
+    return np.concatenate([*parts, [breaks[-1]]])
+
+
+def _recurved(limb: Limb) -> bool:
+    """Whether the limb is bent back at its nock, so that the string may lie on it."""
+    return bool(np.interp(limb.length, limb.unstrung_at, limb.unstrung) < -0.5 / limb.length)
+
+
+def _kinked(at: Floats, rows: Floats) -> NDArray[np.bool_]:
+    """Which places between the first and the last are not on the straight line between their
+    neighbours in some row, ``(places,)``.
+    """
+    found = np.zeros(at.size, bool)
+    share = (at[1:-1] - at[:-2]) / (at[2:] - at[:-2])
+    straight = rows[:, :-2] + share * (rows[:, 2:] - rows[:, :-2])
+    found[1:-1] = (np.abs(rows[:, 1:-1] - straight) > 1e-9 * np.abs(rows).max()).any(0)
+    return found
+
+
+def _stations(limb: Limb) -> Floats:
+    """Stations at which the limb's description has a kink (m)."""
+    rows = [limb.width, limb.thickness]
+    rows += [la.thickness for la in limb.layers if la.thickness is not None]
+    rows += [v for v in limb.shape.figures.values() if isinstance(v, np.ndarray)]
+    same = [row + 0 * limb.at for row in rows]
+    return np.asarray(limb.at[_kinked(limb.at, np.stack(same))])
+
+
+def _breaks(
+    limb: Limb, kinks: Floats, grip: float, cells: int, string: StringLine
+) -> tuple[float, ...]:
+    """Where cells must end: at the root, and where profile, thickness or width are described; of
+    very many such places those at the ends of steep steps alone. On a recurve also where the
+    string's loop comes to the belly.
+    """
+    described = kinks.tolist()
+    if np.any(limb.unstrung):
+        described += limb.unstrung_at[_kinked(limb.unstrung_at, limb.unstrung[None])].tolist()
+    if len(described) > cells // 2:
+        stiff = 3 * np.log(limb.thickness) + np.log(limb.width)
+        steep = np.concatenate(
+            [
+                _steps(limb.at, stiff, limb.length, cells),
+                _steps(limb.unstrung_at, limb.unstrung * limb.length, limb.length, cells),
+            ]
+        )
+        most = np.argsort(-steep[:, 1], kind="stable")[: cells // 4]
+        described = steep[most, 0].tolist()
+    if string.lies_on == "belly" and _recurved(limb):
+        loop = LOOP * float(limb.thickness[-1])
+        described += [limb.length - part * loop for part in (0.25, 0.5, 0.75, 1.0)]
+    inner = {round(place, 9) for place in described if 1e-7 < place < limb.length - 1e-7}
+    return (-grip, *((0.0,) if grip > 0 else ()), *sorted(inner), limb.length)
+
+
+def _steps(at: Floats, values: Floats, length: float, cells: int) -> Floats:
+    """Ends of the stretches shorter than a cell over which a value changes much, ``(k, 2)``: place
+    and change.
+    """
+    change = np.abs(np.diff(values))
+    steep = (np.diff(at) < length / cells) & (change > 0.05)
+    rows = [(place, by) for k, by in enumerate(change) if steep[k] for place in at[k : k + 2]]
+    return np.array(rows).reshape(-1, 2)
+
+
+@lru_cache(maxsize=256)
+def _mesh(
+    breaks: tuple[float, ...], at: bytes, kinks: bytes, cells: int
+) -> tuple[Floats, Floats, Floats, Floats, Whole]:
+    """The cells' ends; these with every kink between them; all these and the places half way
+    between them, with the stations' shares there; and which of the second the first are.
+    """
+    edges, stations = _edges(breaks, cells), np.frombuffer(at)
+    ends = np.unique(np.concatenate([edges, np.frombuffer(kinks)]))
+    ends = ends[np.append(np.diff(ends) > 1e-9, True)]
+    fine = np.empty(2 * ends.size - 1)
+    fine[::2], fine[1::2] = ends, 0.5 * (ends[1:] + ends[:-1])
+    matrix = interpolation(stations, np.maximum(fine, 0.0))
+    return edges, ends, fine, matrix, np.searchsorted(ends, edges - 1e-9)
+
+
 def _one_limb(
-    limb: Limb, cells: int, thickness: Floats, width: Floats, grip: float, grip_stiffness: float
+    limb: Limb,
+    cells: int,
+    thickness: Floats,
+    width: Floats,
+    grip: float,
+    grip_stiffness: float,
+    string: StringLine,
 ) -> dict[str, Floats]:
-    whole = limb.length + grip
-    fine = np.linspace(
-        -grip, limb.length, 2 * cells + 1
-    )  # nodes at even places, middles at odd ones
-    matrix = interpolation(limb.at, np.maximum(fine, 0.0))
+    kinks = _stations(limb) if thickness.shape[0] == 1 else limb.at[1:-1]
+    breaks = _breaks(limb, kinks, grip, cells, string)
+    mesh = _mesh(breaks, limb.at.tobytes(), kinks.tobytes(), cells)
+    edges, ends, fine, matrix, at_nodes = mesh
     t, w = thickness @ matrix.T, width @ matrix.T
     values = _sections(limb, matrix, t, w)
     stiffness = values.stiffness
-    curvature = (
-        np.interp(fine[1::2], limb.unstrung_at, limb.unstrung)
+    give = 1.0 / stiffness
+    part = np.diff(ends) / 6 * (give[:, :-2:2] + 4 * give[:, 1::2] + give[:, 2::2])  # Simpson
+    if grip > 0:
+        part = np.where(ends[1:] < 1e-9, np.diff(ends) / grip_stiffness, part)
+        stiffness = np.where(fine < -1e-9, grip_stiffness, stiffness)
+    compliance = np.diff(from_zero(part)[:, at_nodes])
+    step = np.diff(edges)
+    root = limb.root
+    natural = (
+        np.diff(_integral(limb.unstrung_at, limb.unstrung, np.maximum(edges, 0.0)))
         if np.any(limb.unstrung)
         else np.zeros(cells)
     )
-    root = limb.root
     if grip > 0:
-        # each cell is as compliant as its parts on either side of the root together
-        edges = fine[::2]
-        inside = np.clip(-edges[:-1] / (edges[1] - edges[0]), 0.0, 1.0)
-        stiffness = np.where(fine < 0, grip_stiffness, stiffness)
-        first_limb = values.stiffness[:, :1]
-        outside = np.where(inside > 0, first_limb, stiffness[:, 1::2])
-        stiffness[:, 1::2] = 1.0 / (inside / grip_stiffness + (1 - inside) / outside)
-        curvature = np.where(
-            inside > 0, inside * root[2] / grip + (1 - inside) * curvature, curvature
-        )
         # an unstrung grip is an arc that meets the root's angle
+        natural = np.where(edges[1:] < 1e-9, root[2] / grip * step, natural)
         root = (root[0] - grip, root[1] - 0.5 * grip * root[2], 0.0)
     batch = t.shape[0]
+    nodes = 2 * at_nodes
+    axis, depth = values.axis[:, nodes], t[:, nodes]
     return {
-        "length": np.full(batch, whole),
-        "stiffness": stiffness[:, 1::2],
-        "curvature": np.broadcast_to(curvature, (batch, cells)),
+        "length": np.full(batch, limb.length + grip),
+        "step": np.broadcast_to(step, (batch, cells)),
+        "stiffness": step / compliance,
+        "curvature": np.broadcast_to(natural / step, (batch, cells)),
         "root": np.broadcast_to(np.array(root), (batch, 3)),
-        "node_stiffness": stiffness[:, ::2],
-        "axis": values.axis[:, ::2],
-        "depth": t[:, ::2],
-        "width": w[:, ::2],
-        "line_mass": values.line_mass[:, ::2],
+        "node_stiffness": stiffness[:, nodes],
+        "axis": axis,
+        "depth": depth,
+        "width": w[:, nodes],
+        "line_mass": values.line_mass[:, nodes],
+        "lies": _string_lies(limb.length - edges, axis, depth, string),
         "grip": np.full(batch, grip),
     }
+
+
+def _string_lies(from_nock: Floats, axis: Floats, depth: Floats, string: StringLine) -> Floats:
+    """How far to the belly of the neutral axis the string lies, or leaves the nock (m).
+
+    From the nock its loop runs down both sides of the limb and comes to lie on the belly within a
+    few depths of the limb.
+    """
+    if string.lies_on == "axis":
+        on = np.zeros_like(axis)
+        leaves = 0.0 if string.nock_depth is None else string.nock_depth * depth - axis
+    else:
+        on = depth - axis
+        share = USUAL_NOCK_DEPTH if string.nock_depth is None else string.nock_depth
+        leaves = share * depth - axis
+    along = np.clip(from_nock / (LOOP * depth[:, -1:]), 0.0, 1.0)
+    return np.asarray(on + (leaves - on) * (1 - along) ** 2 * (1 + 2 * along))
+
+
+def _integral(at: Floats, values: Floats, places: Floats) -> Floats:
+    """From the first of the places to each of them, of values that run straight between theirs and
+    stay beyond the first and last.
+    """
+    knots = np.unique(np.concatenate([at, places]))
+    there = np.interp(knots, at, values)
+    sums = from_zero(0.5 * (there[1:] + there[:-1]) * np.diff(knots))
+    return np.asarray(np.interp(places, knots, sums))
 
 
 def _grip_lengths(bow: Bow) -> tuple[float, float]:
@@ -399,7 +565,8 @@ def grid(
         w = limb.width[None] if width is None else width[index]
         batch = max(t.shape[0], w.shape[0])
         t, w = np.broadcast_to(t, (batch, t.shape[1])), np.broadcast_to(w, (batch, w.shape[1]))
-        parts.append(_one_limb(limb, cells, t, w, grips[index], bow.grip_stiffness or 0.0))
+        grip = (grips[index], bow.grip_stiffness or 0.0)
+        parts.append(_one_limb(limb, cells, t, w, *grip, bow.string))
     return LimbGrid(**{key: np.stack([part[key] for part in parts]) for key in parts[0]})
 
 

@@ -226,6 +226,10 @@ PROFILES: dict[str, _Profile] = {
 }
 
 
+# Shapes whose depth may have no wood at all where they are too shallow for their width.
+ROUND_BACKED = ("crowned back", "culm segment")
+
+
 def completed(shape: Shape) -> Shape:
     """Fill in a shape's default figures and refuse impossible ones.
 

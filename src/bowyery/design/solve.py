@@ -248,7 +248,8 @@ def _paired(layout: Layout, wanted: Wanted, wood: Material, cells: int) -> _Sett
         except SolveError as error:
             raise DesignError(_TOGETHER) from error
         weight = float(found.weight[-1])
-        bend = backbow.as_curve(found, grid(bow, _PAIR)).shapes.bend[:, -1]
+        pair = grid(bow, _PAIR)
+        bend = backbow.as_curve(found, pair).shapes.bend[:, -1]
         off = []
         for k in sides:
             aim = BEND_FAMILIES[wanted.family](share)
@@ -256,7 +257,7 @@ def _paired(layout: Layout, wanted: Wanted, wood: Material, cells: int) -> _Sett
                 aim = 1 / _far(layout, wood, k == 0, at[k], width[k], thickness[k])
             # near the tips hardly anything bends; what holds further in goes on to them
             place = np.clip(share, 0.06, 0.85)
-            there = np.interp(place, np.linspace(0.0, 1.0, bend.shape[1]), bend[k])
+            there = np.interp(place, pair.shares[k, 0], bend[k])
             off.append(there / (ratio[k] * np.interp(place, share, aim / aim.mean())))
         uneven = np.stack(off) / np.mean(off)
         miss = weight / wanted.weight - 1

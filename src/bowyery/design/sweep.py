@@ -69,6 +69,7 @@ def _varied(bow: Bow, values: dict[str, Floats]) -> LimbGrid:
     return replace(
         limbs,
         length=length,
+        step=limbs.step * factor[:, None],
         curvature=curvature,
         stiffness=limbs.stiffness * hard[:, None],
         node_stiffness=limbs.node_stiffness * hard[:, None],
@@ -159,9 +160,8 @@ def _outer_mass(limbs: LimbGrid) -> Floats:
     """Mass of both limbs weighted by the fourth power of the share from the root: as their tips
     move.
     """
-    share = np.linspace(0.0, 1.0, limbs.cells + 1) ** 4
     return np.asarray(
-        (np.trapezoid(limbs.line_mass * share, axis=-1) * limbs.length / limbs.cells).sum(0)
+        np.trapezoid(limbs.line_mass * limbs.shares**4, limbs.places(), axis=-1).sum(0)
     )
 
 

@@ -173,7 +173,7 @@ class _Network:
                 at = slice(end.chain * n, (end.chain + 1) * n)
                 swing = end.swing(self.of, state.angle)
                 by[at] += sign * swing
-                turned[at] -= sign * end.lever * self.of.bars(state.angle)[end.chain]
+                turned[at] += sign * end.turning(self.of, state.angle)
             along = (by * np.conj(line)).real
             aside = (by * np.conj(1j * line)).real
             hard = tie.stiffness if tie.natural is not None and pull > 0 else 0.0
@@ -260,7 +260,8 @@ def solve(bow: Bow, draws: Floats | None, cells: int = CELLS) -> SharedCurve:
     )
     of = chains(first, second)
     pivot = complex(*bow.hold.pivot)
-    tips = [End(s, of.lever[s, -1]) for s in range(4)]
+    # the string leaves the main bow's nocks beside their axis; the cables are tied round the ends
+    tips = [End(s, of.lever[s, -1], float(of.aside[s, -1]) if s < 2 else 0.0) for s in range(4)]
     tied = [end_at(of, s, back.tied_at) for s in (0, 1)]
     state = _State(of.unbent())
     lengths = [
@@ -449,16 +450,19 @@ def as_curve(shared: SharedCurve, limbs: LimbGrid) -> Curve:
     """
     of, states = shared.chains, np.concatenate([shared.rest_angle[None], shared.angles])
     places = np.stack([of.nodes(angle)[:2] for angle in states], 1)
+    leaves = np.stack([of.belly(angle)[:2, -1] for angle in states], 1)
     root = limbs.root[:, 0]
     start = (root[:, 0] + 1j * root[:, 1])[:, None] * np.ones(len(states))
     start[1].real *= -1.0
     places = np.concatenate([start[..., None], places], -1)
     turned = np.stack([of.bend(angle)[:2] / of.cell[:2] for angle in states], 1)
-    bend = np.concatenate(
-        [turned[..., :1], 0.5 * (turned[..., 1:] + turned[..., :-1]), 0 * turned[..., :1]], -1
+    # at a node between two cells the bend is that of their moments' mean
+    joint = turned * limbs.stiffness[:, :1]
+    moment = np.concatenate(
+        [joint[..., :1], 0.5 * (joint[..., 1:] + joint[..., :-1]), 0 * joint[..., :1]], -1
     )
+    bend = moment / limbs.node_stiffness
     energy = np.concatenate([[0.0], shared.energy])
-    moment = bend * limbs.node_stiffness
     shapes = Shapes(
         places.real,
         places.imag,
@@ -469,6 +473,7 @@ def as_curve(shared: SharedCurve, limbs: LimbGrid) -> Curve:
         turned,
         energy,
         np.stack([places[..., -1].real, places[..., -1].imag]),
+        np.stack([leaves.real, leaves.imag]),
     )
     one = np.ones(1)
     braced = Braced(
@@ -489,6 +494,7 @@ def as_curve(shared: SharedCurve, limbs: LimbGrid) -> Curve:
         np.zeros_like(shared.tension),
         nock,
         np.arctan2(away.real, away.imag),
+        np.zeros_like(shared.tension),
     )
     return Curve(
         limbs,

@@ -28,7 +28,8 @@ class Chains:
         rest: turn at rest, ``(c, n)``.
         root: inclination of the fixed bar, ``(c, 1)``.
         inertia: ``leverᵀ · mass · lever``, ``(c, n, n)``.
-        cell: length of the bars, ``(c, 1)`` (m).
+        cell: length of the cells along the limb, ``(c, n)`` (m).
+        aside: how far to the belly of the axis the string lies at the nodes, ``(c, n)`` (m).
     """
 
     start: Points
@@ -40,6 +41,7 @@ class Chains:
     root: Floats
     inertia: Floats
     cell: Floats
+    aside: Floats
 
     def bars(self, angle: Floats) -> Points:
         """Directions of the bars in the bow's frame, ``(c, n)``."""
@@ -49,7 +51,9 @@ class Chains:
         return out
 
     def swings(self, angle: Floats) -> Points:
-        """Derivatives of the directions by the angles, ``(c, n)``."""
+        """Derivatives of the directions by the angles, which are the directions square to the bars
+        on the belly's side, ``(c, n)``.
+        """
         out = np.empty(angle.shape, complex)
         np.multiply(np.sin(angle), -self.side, out=out.real)
         np.cos(angle, out=out.imag)
@@ -58,6 +62,10 @@ class Chains:
     def nodes(self, angle: Floats) -> Points:
         """Places of the nodes in the bow's frame, ``(c, n)``."""
         return np.asarray(self.start + np.matmul(self.lever, self.bars(angle)[..., None])[..., 0])
+
+    def belly(self, angle: Floats) -> Points:
+        """Where the string would lie at the nodes, or leave the last, ``(c, n)``."""
+        return self.nodes(angle) + self.aside * self.swings(angle)
 
     def unbent(self) -> Floats:
         """Inclinations at rest, ``(c, n)``."""
@@ -114,13 +122,15 @@ def chains(*grids: LimbGrid) -> Chains:
 
 def _of_grid(limbs: LimbGrid) -> tuple[np.ndarray, ...]:
     n = limbs.cells
-    cell = limbs.length[:, :1] / n
-    lever = (np.tril(np.ones((n, n)), -1) + 0.5 * np.eye(n)) * cell[..., None]
+    cell, half = limbs.step[:, 0], 0.5 * limbs.bar[:, 0]
+    # the bar after joint k is the outer half of cell k and the inner half of the next
+    whole = half + np.append(half[:, 1:], np.zeros((2, 1)), axis=1)
+    lever = np.tril(np.ones((n, n)), -1) * whole[:, None] + np.eye(n) * half[:, None]
     root = limbs.root[:, 0]
-    start = root[:, :1] + 1j * root[:, 1:2] + 0.5 * cell * np.exp(1j * root[:, 2:])
+    start = root[:, :1] + 1j * root[:, 1:2] + half[:, :1] * np.exp(1j * root[:, 2:])
     start[1].real *= -1.0
-    mass = limbs.line_mass[:, 0, 1:] * cell
-    mass[:, -1] *= 0.5
+    beside = 0.5 * (cell + np.append(cell[:, 1:], np.zeros((2, 1)), axis=1))
+    mass = limbs.line_mass[:, 0, 1:] * beside
     inertia = np.einsum("sjk,sj,sjl->skl", lever, mass, lever)
     side = np.array([[1.0], [-1.0]])
     return (
@@ -133,15 +143,19 @@ def _of_grid(limbs: LimbGrid) -> tuple[np.ndarray, ...]:
         root[:, 2:],
         inertia,
         cell,
+        limbs.lies[:, 0, 1:],
     )
 
 
 @dataclass(frozen=True)
 class End:
-    """A point of a chain that something is tied to: its lever on the bars, ``(n,)``."""
+    """A point of a chain that something is tied to: its lever on the bars, ``(n,)``, and how far to
+    the belly of the last of them it lies (m).
+    """
 
     chain: int
     lever: Floats
+    aside: float = 0.0
 
     def place(self, of: Chains, angle: Floats) -> complex:
         """Where it is, in the bow's frame.
@@ -156,7 +170,8 @@ class End:
         mine, side = angle[self.chain], of.side[self.chain, 0]
         start = of.start[self.chain, 0]
         return complex(
-            start.real + side * (self.lever @ np.cos(mine)), start.imag + self.lever @ np.sin(mine)
+            start.real + side * (self.lever @ np.cos(mine) - self.aside * np.sin(mine[-1])),
+            start.imag + self.lever @ np.sin(mine) + self.aside * np.cos(mine[-1]),
         )
 
     def swing(self, of: Chains, angle: Floats) -> Points:
@@ -166,16 +181,29 @@ class End:
             of: the chains.
             angle: inclinations of the bars, ``(c, n)`` (rad).
         """
-        mine = angle[self.chain]
-        return np.asarray(self.lever * (-of.side[self.chain, 0] * np.sin(mine) + 1j * np.cos(mine)))
+        mine, side = angle[self.chain], of.side[self.chain, 0]
+        swing = np.asarray(self.lever * (-side * np.sin(mine) + 1j * np.cos(mine)))
+        swing[-1] -= self.aside * (side * np.cos(mine[-1]) + 1j * np.sin(mine[-1]))
+        return swing
+
+    def turning(self, of: Chains, angle: Floats) -> Points:
+        """Its second derivatives, each by one angle twice, ``(n,)``.
+
+        Args:
+            of: the chains.
+            angle: inclinations of the bars, ``(c, n)`` (rad).
+        """
+        mine, side = angle[self.chain], of.side[self.chain, 0]
+        turning = np.asarray(-self.lever * (side * np.cos(mine) + 1j * np.sin(mine)))
+        turning[-1] -= self.aside * (-side * np.sin(mine[-1]) + 1j * np.cos(mine[-1]))
+        return turning
 
 
 def end_at(of: Chains, chain: int, along: float) -> End:
     """The point of a chain at a distance from its root along it (m); between nodes, straight
     between them.
     """
-    n = of.mass.shape[1]
-    at = np.clip(along / of.cell[chain, 0] - 1, 0.0, n - 1.0)
-    low = int(min(np.floor(at), n - 2))
-    share = at - low
+    places = np.cumsum(of.cell[chain])
+    low = int(np.clip(np.searchsorted(places, along, side="right") - 1, 0, places.size - 2))
+    share = float(np.clip((along - places[low]) / (places[low + 1] - places[low]), 0.0, 1.0))
     return End(chain, (1 - share) * of.lever[chain, low] + share * of.lever[chain, low + 1])

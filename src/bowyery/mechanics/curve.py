@@ -13,7 +13,7 @@ from bowyery.errors import (
     DescriptionError,
 )
 from bowyery.mechanics.elastica import Shapes, shapes
-from bowyery.mechanics.statics import Braced, Drawn, brace_bow, draw, repeated
+from bowyery.mechanics.statics import Braced, Drawn, brace_bow, draw
 
 
 @dataclass(frozen=True)
@@ -93,12 +93,12 @@ def solve_grid(limbs: LimbGrid, bow: Bow, draws: Floats, braced: Braced | None =
     if draws.size == 0:
         raise DescriptionError("Give at least one draw.", "draws")
     braced = braced or brace_bow(limbs, bow)
-    many = limbs.repeated(draws.size)
-    drawn = draw(many, bow.hold, repeated(braced, draws.size), draws)
+    drawn = draw(limbs, bow.hold, braced, draws)
     every = shapes(
-        limbs.repeated(draws.size + 1),
+        limbs,
         np.concatenate([np.stack([braced.tension] * 2), drawn.tension], 1),
         np.concatenate([braced.p, drawn.p], 1),
+        np.zeros(draws.size + 1, np.int64),
     )
     at_brace, result = every.part(slice(0, 1)), every.part(slice(1, None))
     return Curve(
@@ -108,23 +108,23 @@ def solve_grid(limbs: LimbGrid, bow: Bow, draws: Floats, braced: Braced | None =
         result.energy - at_brace.energy,
         result,
         at_brace,
-        _peaks(many, result),
+        _peaks(limbs, result),
     )
 
 
 def _peaks(limbs: LimbGrid, result: Shapes) -> tuple[Peak, ...]:
-    faces = np.abs(np.stack([result.back, result.belly]))  # face, limb, batch, node
-    places = limbs.places()
-    found = []
-    for state in range(limbs.batch):
-        here = faces[:, :, state]
-        # of places alike to rounding, the first: back before belly, upper before lower, root before
-        # tip
-        face, limb, node = np.unravel_index(
-            int((here >= here.max() * (1 - 1e-9)).argmax()), here.shape
+    faces = np.abs(np.stack([result.back, result.belly]))  # face, limb, state, node
+    states, nodes = faces.shape[2:]
+    rows = np.moveaxis(faces, 2, 0).reshape(states, -1)
+    # of places alike to rounding, the first: back before belly, upper before lower, root before tip
+    first = (rows >= rows.max(1, keepdims=True) * (1 - 1e-9)).argmax(1)
+    places = limbs.places()[:, 0]
+    return tuple(
+        Peak(
+            float(rows[state, k]),
+            int(k // nodes % 2),
+            ("back", "belly")[k // (2 * nodes)],
+            float(places[k // nodes % 2, k % nodes]),
         )
-        value = float(faces[face, limb, state, node])
-        found.append(
-            Peak(value, int(limb), ("back", "belly")[face], float(places[limb, state, node]))
-        )
-    return tuple(found)
+        for state, k in enumerate(first)
+    )

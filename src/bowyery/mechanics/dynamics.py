@@ -102,41 +102,51 @@ class _Loose:
         self.stretch = pull / natural  # spring constant of each half
         self.count, self.n = chain.mass.shape
         self.touched = np.full(2, self.n - 1)
+        # moment by tension at the joints that the string lies over, and the length it lies on
+        self.levers, self.lying = np.zeros((2, self.n)), np.zeros(2)
         self.joints = chain.joints()
 
-    def touching(self, nodes: Points, nock: complex) -> NDArray[np.int64]:
-        """Where the string leaves each limb: the outer node it would have to pass through
-        otherwise, ``(2,)``.
+    def touching(self, angle: Floats, nock: complex) -> NDArray[np.int64]:
+        """Where the string leaves each limb, ``(2,)``: the outer node that it would have to pass
+        through otherwise. As in the statics it lifts off along the limb.
         """
         first, last = self.n // 3, self.n - 1
-        seen = (nodes[:2, first:] - nock) * np.conj(nodes[:2, -1:] - nock)
+        aside = self.chain.aside[:2, -1:]
+        nodes = self.chain.nodes(angle)[:2] + aside * self.chain.swings(angle)[:2]
+        seen = (nodes[:, first:] - nock) * np.conj(nodes[:, -1:] - nock)
         if (seen.imag * self.chain.side[:2]).max() <= 1e-9:
             return np.full(2, last)
         turn = np.angle(seen) * self.chain.side[:2]
         return np.asarray(np.where(turn.max(1) > 1e-9, first + turn.argmax(1), last))
 
-    def lift_off(self, nodes: Points, nock: complex) -> None:
+    def lift_off(self, angle: Floats, nock: complex) -> None:
         """Move on to where the string leaves the limbs now.
 
         From node to node it cuts corners by a hair; the string's natural length takes that up, so
         that no energy comes or goes with it.
         """
-        touched = self.touching(nodes, nock)
+        touched = self.touching(angle, nock)
         if (touched != self.touched).any():
-            before = self.reach(nodes, nock)[1]
+            before = self.reach(angle, nock)[1]
             self.touched = touched
-            self.natural = self.natural + self.reach(nodes, nock)[1] - before
+            beyond = np.arange(self.n) > touched[:, None]
+            aside = self.chain.aside[:2]
+            between = 0.5 * (aside + np.roll(aside, 1, axis=1))
+            self.levers = np.where(beyond, between, 0.0)
+            self.lying = (self.chain.cell[:2] * beyond).sum(1)
+            self.natural = self.natural + self.reach(angle, nock)[1] - before
 
-    def reach(self, nodes: Points, nock: complex) -> tuple[Points, Floats]:
+    def reach(self, angle: Floats, nock: complex) -> tuple[Points, Floats]:
         """Straight part of each half of the string as a vector from the limb, and the string's
-        whole length.
+        whole length. Where it lies on the limb, at a distance g from the axis, a turn shortens it
+        by g times as much.
         """
-        if self.touched.min() == self.n - 1:
-            straight = nock - nodes[:2, -1]
+        both = np.arange(2), self.touched
+        straight = nock - self.chain.belly(angle)[both]
+        if not self.lying.any():
             return straight, np.abs(straight)
-        straight = nock - nodes[[0, 1], self.touched]
-        wrapped = np.array([np.abs(np.diff(nodes[s, self.touched[s] :])).sum() for s in (0, 1)])
-        return straight, np.abs(straight) + wrapped
+        turned = self.chain.turns(angle[:2], self.chain.root[:2])
+        return straight, np.abs(straight) + self.lying - (self.levers * turned).sum(1)
 
     def tension(self, length: Floats) -> Floats:
         """Of each half (N); a slack string pulls nothing."""
@@ -153,8 +163,7 @@ class _Loose:
             * (np.abs(tips) ** 2 + abs(state.speed) ** 2 + (tips * np.conj(state.speed)).real)
             / 6
         )
-        nodes = self.chain.nodes(state.angle)
-        taut = self.tension(self.reach(nodes, state.nock)[1])
+        taut = self.tension(self.reach(state.angle, state.nock)[1])
         cables = sum(
             0.5 * tie.tension(abs(tie.span(self.chain, state.angle))) ** 2 / tie.stiffness
             for tie in self.cables
@@ -173,8 +182,8 @@ class _Loose:
         """One step; returns the new state, the energy damping took, and the tension at its end."""
         chain = self.chain
         old_nodes = chain.nodes(now.angle)
-        self.lift_off(old_nodes, now.nock)
-        old, old_length = self.reach(old_nodes, now.nock)
+        self.lift_off(now.angle, now.nock)
+        old, old_length = self.reach(now.angle, now.nock)
         old_pull = self.tension(old_length)
         old_cables = [tie.span(chain, now.angle) for tie in self.cables]
         # velocities go on as places do: twice the mean velocity of the step less the old one
@@ -193,17 +202,17 @@ class _Loose:
             # chord of the arc that each bar's direction goes, by its angle: sin(x)/x to x⁴, x half
             # the change
             small = 0.25 * change**2
-            gradient = chain.swings(0.5 * (angle + now.angle)) * (1 - small / 6 * (1 - small / 20))
+            chord = 1 - small / 6 * (1 - small / 20)
+            gradient = chain.swings(0.5 * (angle + now.angle)) * chord
+            # the same of the directions square to the bars
+            square = -chain.bars(0.5 * (angle + now.angle)) * chord
             ahead, ahead_nock = nodes - coast, nock - coast_nock
             push = mass * ahead
             push[:2, -1] += line * (2 * ahead[:2, -1] + ahead_nock)
-            vector, length = self.reach(nodes, nock)
+            vector, length = self.reach(angle, nock)
             pull = self.tension(length)
-            force = (
-                _between(pull, old_pull, length - old_length, self.stretch)
-                * (vector + old)
-                / (np.abs(vector) + np.abs(old))
-            )
+            mean_pull = _between(pull, old_pull, length - old_length, self.stretch)
+            force = mean_pull * (vector + old) / (np.abs(vector) + np.abs(old))
             push[both_ends] -= force
             bars = np.matmul(transposed, push[..., None])[..., 0]
             for tie, was in zip(self.cables, old_cables, strict=True):
@@ -222,12 +231,14 @@ class _Loose:
                 else chain.bend(now.angle + 0.5 * change)
             )
             on_bars = (np.conj(gradient) * bars).real + chain.torque(chain.spring * bent)
+            on_bars[both_ends] -= chain.aside[both_ends] * (np.conj(square[both_ends]) * force).real
+            on_bars[:2] -= mean_pull[:, None] * chain.torque(self.levers)
             on_end = end_mass * ahead_nock + (line * ahead[:2, -1]).sum() + force.sum()
             residual = np.concatenate([on_bars.ravel(), [on_end.real, on_end.imag]])
             if inverse is None:
                 inverse = np.asarray(
                     np.linalg.inv(
-                        self.slope(gradient, angle, vector, pull, length, dt, arrow, bars)
+                        self.slope(gradient, square, angle, vector, pull, length, dt, arrow, bars)
                     ),
                     float,
                 )
@@ -250,11 +261,12 @@ class _Loose:
             nock,
             2 * (nock - now.nock) / dt - now.speed,
         )
-        return state, lost, self.tension(self.reach(nodes, nock)[1])
+        return state, lost, self.tension(self.reach(angle, nock)[1])
 
     def slope(
         self,
         gradient: Points,
+        square: Points,
         angle: Floats,
         vector: Points,
         pull: Floats,
@@ -297,16 +309,23 @@ class _Loose:
             at = slice(s * n, (s + 1) * n)
             ends = chain.lever[s, -1] * parts[s]
             grips = chain.lever[s, self.touched[s]] * parts[s]
+            own = self.touched[s]
+            grips[:, own] += chain.aside[s, own] * np.array(
+                [square[s, own].real, square[s, own].imag]
+            )
             line = vector[s] / abs(vector[s])
-            hard, soft = self.stretch[s] * (pull[s] > 0), pull[s] / length[s]
+            hard, soft = 0.5 * self.stretch[s] * (pull[s] > 0), 0.5 * pull[s] / length[s]
             along = np.array([line.real, line.imag])
             across = np.array([-line.imag, line.real])
-            stiff = 0.5 * (hard * along[:, None] * along + soft * across[:, None] * across)
-            out[at, at] += grips.T @ stiff @ grips
-            cross = inertia * self.mass[s] / 6 * ends - stiff @ grips
+            # how the string's length and its direction change with the angles
+            longer = -along @ grips - chain.torque(self.levers[s : s + 1])[0]
+            aside = -across @ grips
+            out[at, at] += hard * longer[:, None] * longer + soft * aside[:, None] * aside
+            cross = inertia * self.mass[s] / 6 * ends
+            cross += hard * along[:, None] * longer + soft * across[:, None] * aside
             out[-2:, at] += cross
             out[at, -2:] += cross.T
-            out[-2:, -2:] += stiff
+            out[-2:, -2:] += hard * along[:, None] * along + soft * across[:, None] * across
         return out
 
 
@@ -369,7 +388,7 @@ def loose(
         upper = float(
             braced.upper_part[0]
             if bow.hold.held_by == "fingers"
-            else np.abs(nock - chain.nodes(angle)[0, -1])
+            else np.abs(nock - chain.belly(angle)[0, -1])
         )
         half = np.array([upper, float(braced.string_length[0]) - upper])
         run = _Loose(chain, *_strings(bow, half, drawn.tension[:, 0]), damping, [])
@@ -408,7 +427,7 @@ def _follow(
 ) -> Loosed:
     light = arrow + 0.1 * float(run.chain.mass.sum()) + run.mass.sum() / 3
     dt = 2.2 * way / np.sqrt(2 * stored / light) / steps
-    run.touched = run.touching(run.chain.nodes(state.angle), state.nock)
+    run.lift_off(state.angle, state.nock)
     begin, start = run.energy(state, arrow), state.nock
     toward = (pivot - start) / abs(pivot - start)
     times, speeds, travel, lost, peak = [0.0], [0.0], [0.0], 0.0, 0.0

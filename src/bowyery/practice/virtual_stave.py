@@ -217,9 +217,7 @@ def reached(stave: VirtualStave, bow: Bow, draw: float, weight: float) -> float:
     draws = np.linspace(start, max(draw, start + 1e-3), 14)
     for _ in range(8):
         try:
-            found = statics.draw(
-                limbs.repeated(draws.size), bow.hold, statics.repeated(braced, draws.size), draws
-            ).weight
+            found = statics.draw(limbs, bow.hold, braced, draws).weight
         except SolveError:  # no bow gives such a draw: try nearer
             draws = np.linspace(start, start + 0.8 * (draws[-1] - start), 14)
         else:
@@ -279,7 +277,7 @@ def scrape(
     Returns:
         The stave afterwards.
     """
-    field = at_nodes(taken_field(stave.limbs, taken), stave.limbs.cells)
+    field = at_nodes(taken_field(stave.limbs, taken), stave.limbs)
     if rng is not None:
         places = stave.limbs.places()[:, 0]
         hand = np.stack(

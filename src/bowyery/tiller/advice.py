@@ -225,9 +225,9 @@ def balance(limbs: LimbGrid, bow: Bow, estimate: Estimate, fingers: str) -> Bala
 def _gap_differences(limbs: LimbGrid, bow: Bow, fields: Floats) -> Floats:
     """Upper less lower gap at full brace of bows with these log stiffnesses, ``(B, 2, PLACES)``."""
     few = few_cells(limbs)
-    varied = few.stiffened(np.exp(np.moveaxis(at_nodes(fields, few.cells), 0, 1)))
+    varied = few.stiffened(np.exp(np.moveaxis(at_nodes(fields, few), 0, 1)))
     braced = statics.brace_bow(varied, bow)
-    gaps = brace_gaps(varied, shapes(varied, np.stack([braced.tension] * 2), braced.p).tip)
+    gaps = brace_gaps(varied, shapes(varied, np.stack([braced.tension] * 2), braced.p).string)
     return np.asarray(gaps[0] - gaps[1])
 
 
@@ -284,15 +284,13 @@ def _draw_at_strain(
     """
     few = few_cells(limbs)
     # a place at the low end of its own band bends more in proportion; the whole stays as estimated
-    weaker = np.exp(at_nodes(0.5 * estimate.spread, few.cells))
+    weaker = np.exp(at_nodes(0.5 * estimate.spread, few))
     now = few.stiffened(stiffness_factors(estimate, few))
     braced = statics.brace_bow(now, bow)
-    many = now.repeated(draws.size)
     draws = np.maximum(draws, float(braced.least_draw[0]) * (1.01 if braced.slack else 1 + 1e-9))
-    drawn = statics.draw(many, bow.hold, statics.repeated(braced, draws.size), draws)
-    strain = (surface_strain(shapes(many, drawn.tension, drawn.p)) * weaker[:, None]).max(
-        axis=(0, 2)
-    )
+    drawn = statics.draw(now, bow.hold, braced, draws)
+    bent = shapes(now, drawn.tension, drawn.p, np.zeros(draws.size, np.int64))
+    strain = (surface_strain(bent) * weaker[:, None]).max(axis=(0, 2))
     return float(np.interp(limit, np.maximum.accumulate(strain), draws))
 
 
@@ -412,7 +410,7 @@ def _brace_strain(limbs: LimbGrid, bow: Bow, estimate: Estimate, height: float) 
     ):  # a bow that follows its string may hang slack at a low brace: no strain there
         return 0.0
     strain = surface_strain(shapes(now, np.stack([braced.tension] * 2), braced.p))[:, 0]
-    return float((strain * np.exp(at_nodes(estimate.field, few.cells) / 3)).max())
+    return float((strain * np.exp(at_nodes(estimate.field, few) / 3)).max())
 
 
 def _without_wood(outlook: Forecast, plan: Plan, last_draw: float) -> Act:

@@ -185,26 +185,36 @@ def place_weights(limbs: LimbGrid) -> Floats:
     share = np.linspace(0.0, 1.0, PLACES)
     rows = []
     for side in (0, 1):
-        stiffness = np.interp(
-            share, np.linspace(0.0, 1.0, limbs.cells + 1), limbs.node_stiffness[side, 0]
-        )
+        stiffness = np.interp(share, limbs.shares[side, 0], limbs.node_stiffness[side, 0])
         work = (1 - share) ** 2 / stiffness
         rows.append(work / work.sum())
     return np.stack(rows)
 
 
-def at_nodes(field: Floats, cells: int) -> Floats:
-    """Values at the nodes, ``(…, n+1)``, from those at the places, ``(…, PLACES)``; straight
-    between them.
+def between_places(field: Floats, shares: Floats) -> Floats:
+    """Values at shares of a limb's length, ``(…, m)``, from those at the places, ``(…, PLACES)``;
+    straight between them.
 
     Args:
         field: at the places of the estimate, ``(…, PLACES)``.
-        cells: of each limb.
+        shares: of the limb's length, ``(m,)``.
     """
-    share = np.linspace(0.0, PLACES - 1.0, cells + 1)
-    low = np.minimum(share.astype(int), PLACES - 2)
+    share = shares * (PLACES - 1.0)
+    low = np.clip(share.astype(int), 0, PLACES - 2)
     part = share - low
     return np.asarray(field[..., low] * (1 - part) + field[..., low + 1] * part)
+
+
+def at_nodes(field: Floats, limbs: LimbGrid) -> Floats:
+    """Values at the nodes of both limbs, ``(…, 2, n+1)``, from those at the places, ``(…, 2,
+    PLACES)``.
+
+    Args:
+        field: at the places of the estimate.
+        limbs: the grid; the first of its bows counts.
+    """
+    shares = limbs.shares[:, 0]
+    return np.stack([between_places(field[..., k, :], shares[k]) for k in (0, 1)], -2)
 
 
 def stiffness_factors(estimate: Estimate, limbs: LimbGrid) -> Floats:
@@ -214,7 +224,7 @@ def stiffness_factors(estimate: Estimate, limbs: LimbGrid) -> Floats:
         estimate: of the limbs' stiffness.
         limbs: the grid, ``B`` bows.
     """
-    return np.exp(at_nodes(estimate.field, limbs.cells))[:, None]
+    return np.exp(at_nodes(estimate.field, limbs))[:, None]
 
 
 def few_cells(limbs: LimbGrid) -> LimbGrid:
@@ -242,7 +252,7 @@ def predict(
         fields: log stiffness at the places, ``(B, 2, PLACES)``.
         slopes: as for :func:`bowyery.tiller.readings.read`.
     """
-    logs = np.moveaxis(at_nodes(fields, limbs.cells), 0, 1)  # (2, B, n+1)
+    logs = np.moveaxis(at_nodes(fields, limbs), 0, 1)  # (2, B, n+1)
     found = read(limbs.stiffened(np.exp(logs)), bows, readings, slopes)
     for column, r in enumerate(readings):
         if r.kind in SIZES:
@@ -387,8 +397,8 @@ def carried(limbs: LimbGrid, belief: Belief, taken: tuple[Taken, ...]) -> Belief
     """
     field = belief.mean.reshape(2, PLACES)
     share = np.linspace(0.0, 1.0, PLACES)
-    nodes = np.linspace(0.0, 1.0, limbs.cells + 1)
-    depth = np.stack([np.interp(share, nodes, limbs.depth[side, 0]) for side in (0, 1)])
+    nodes = limbs.shares[:, 0]
+    depth = np.stack([np.interp(share, nodes[k], limbs.depth[k, 0]) for k in (0, 1)])
     standing = depth * np.exp(field / 3)
     fall = 3 * np.log(np.maximum(1 - taken_field(limbs, taken) / standing, 0.2))
     covariance = belief.covariance + np.diag((0.12 * fall.ravel()) ** 2 + 0.008**2)

@@ -104,7 +104,7 @@ def weight_gradient(
     steps = np.concatenate([np.zeros((1, size)), _STEP * np.eye(size)]).reshape(
         -1, *estimate.field.shape
     )
-    varied = few.stiffened(np.exp(np.moveaxis(at_nodes(estimate.field + steps, few.cells), 0, 1)))
+    varied = few.stiffened(np.exp(np.moveaxis(at_nodes(estimate.field + steps, few), 0, 1)))
     braced = statics.brace_bow(varied, bow)
     weight = statics.draw(varied, bow.hold, braced, np.full(varied.batch, draw)).weight
     return float(weight[0]), (weight[1:] - weight[0]) / _STEP
@@ -136,12 +136,11 @@ def forecast(
     start = float(braced.least_draw[0])
     # a hanging string pulls nothing at first: the curve starts a little beyond
     draws = np.linspace(start * (1.01 if braced.slack else 1 + 1e-9), full_draw, 24)
-    many, each = now.repeated(draws.size), statics.repeated(braced, draws.size)
     try:
-        drawn = statics.draw(many, bow.hold, each, draws)
+        drawn = statics.draw(now, bow.hold, braced, draws)
     except NotConvergedError:  # of a crooked bow the very first of the draw may not be found
         draws = np.linspace(1.04 * start, full_draw, draws.size)
-        drawn = statics.draw(many, bow.hold, each, draws)
+        drawn = statics.draw(now, bow.hold, braced, draws)
     to_go = np.maximum(0.0, draws - max(last_draw, start)) / full_draw
     whole, slope = weight_gradient(limbs, bow, estimate, full_draw)
     known = float(np.sqrt(slope @ estimate.covariance @ slope)) / whole

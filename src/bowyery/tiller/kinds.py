@@ -12,10 +12,10 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from bowyery.arrays import Floats
-from bowyery.bow.bow import SIDES, Bow, Side
+from bowyery.bow.bow import OUTWARD, SIDES, Bow, Side
 from bowyery.bow.limb_grid import LimbGrid
 from bowyery.errors import EstimateError
-from bowyery.mechanics.elastica import OUTWARD, Shapes, shapes
+from bowyery.mechanics.elastica import Shapes, shapes
 from bowyery.units.quantity import FINE_LENGTH, FINE_WEIGHT, INCH, LENGTH, POUND_FORCE, Quantity
 
 # What a careful maker's readings are worth, one standard deviation: a spring scale read on the
@@ -171,23 +171,23 @@ def at_place(nodes: Floats, limbs: LimbGrid, side: int, place: float) -> Floats:
     Returns:
         ``(B,)``.
     """
-    share = (place + limbs.grip[side, 0]) / limbs.length[side, 0] * limbs.cells
-    low = int(np.clip(np.floor(share), 0, limbs.cells - 1))
-    part = float(np.clip(share - low, 0.0, 1.0))
+    at = limbs.places()[side, 0]
+    low = int(np.clip(np.searchsorted(at, place, side="right") - 1, 0, limbs.cells - 1))
+    part = float(np.clip((place - at[low]) / (at[low + 1] - at[low]), 0.0, 1.0))
     return np.asarray(nodes[side, :, low] * (1 - part) + nodes[side, :, low + 1] * part)
 
 
-def string_height(tip: Floats, along: Floats) -> Floats:
+def string_height(leaves: Floats, along: Floats) -> Floats:
     """Height of the braced string over places along the handle axis.
 
     Args:
-        tip: nock positions, ``(2, 2, B)``: along/across, limb (m).
+        leaves: where it leaves the limbs, ``(2, 2, B)``: along/across, limb (m).
         along: places, ``(B,)`` or ``(B, places)`` (m).
 
     Returns:
         Of the shape of ``along`` (m).
     """
-    (xu, xl), (yu, yl) = tip[0], tip[1]
+    (xu, xl), (yu, yl) = leaves[0], leaves[1]
     shape = (-1,) + (1,) * (along.ndim - 1)
     slope = ((yu - yl) / (xu - xl)).reshape(shape)
     return np.asarray(yl.reshape(shape) + slope * (along - xl.reshape(shape)))
@@ -215,14 +215,14 @@ def _gap(scene: Scene, r: Reading) -> Floats:
         at_place(v, limbs, r.side, place)
         for v in (here.along, here.across, limbs.depth - limbs.axis)
     )
-    return np.asarray(string_height(here.tip, along) - across - belly)
+    return np.asarray(string_height(here.string, along) - across - belly)
 
 
 def _gaps_along(scene: Scene, r: Reading) -> Floats:
     here, limbs = scene.bent[r.draw], scene.limbs
     along = here.along[r.side]
     across = here.across[r.side] + (limbs.depth - limbs.axis)[r.side]
-    return np.asarray(string_height(here.tip, along) - across)
+    return np.asarray(string_height(here.string, along) - across)
 
 
 def _deepest_gap(scene: Scene, r: Reading) -> Floats:
@@ -235,10 +235,12 @@ def _deepest_place(scene: Scene, r: Reading) -> Floats:
     top = np.clip(gaps.argmax(-1), 1, gaps.shape[-1] - 2)
     rows = np.arange(gaps.shape[0])
     a, b, c = (gaps[rows, top + k] for k in (-1, 0, 1))
-    bow = a - 2 * b + c
-    steep = np.abs(bow) > 1e-12
-    shift = np.where(steep, np.clip(0.5 * (a - c) / np.where(bow == 0, 1.0, bow), -1, 1), 0.0)
-    return np.asarray(places[rows, top] + shift * (places[:, 1] - places[:, 0]))
+    before, here, after = (places[rows, top + k] for k in (-1, 0, 1))
+    fall, rise = (b - a) / (here - before), (c - b) / (after - here)
+    bow = (rise - fall) / (after - before)
+    steep = np.abs(bow) > 1e-9
+    shift = -0.5 * (fall + bow * (here - before)) / np.where(steep, bow, 1.0)
+    return np.asarray(np.clip(here + np.where(steep, shift, 0.0), before, after))
 
 
 def _fallen(scene: Scene, r: Reading, draw: float | None) -> Floats:
@@ -268,14 +270,14 @@ def _offset(scene: Scene, r: Reading) -> Floats:
     )
     line, away = end - start, there - start
     aside = (away[0] * line[1] - away[1] * line[0]) / np.hypot(*line)
-    return np.asarray(aside * OUTWARD[side, 0])
+    return np.asarray(aside * OUTWARD[side])
 
 
 def _outline(scene: Scene, r: Reading) -> Floats:
     here, side, out_at = scene.bent[r.draw], r.side, r.at or 0.0
     turned = _turned(scene.bow, here.along[side], here.across[side], scene.tilt[r.draw])
     start = scene.limbs.root[side, 0]
-    out = (turned[0] - start[0] * OUTWARD[side, 0]) * OUTWARD[side, 0]
+    out = (turned[0] - start[0] * OUTWARD[side]) * OUTWARD[side]
     rows = [np.interp(out_at, x, y) for x, y in zip(out, turned[1], strict=True)]
     return np.asarray(np.array(rows) - start[1])
 
@@ -290,7 +292,7 @@ def _straight_edge(scene: Scene, r: Reading) -> Floats:
     ]
     line, away = points[2] - points[0], points[1] - points[0]
     under = (away[0] * line[1] - away[1] * line[0]) / np.hypot(*line)
-    return np.asarray(under * OUTWARD[side, 0])
+    return np.asarray(under * OUTWARD[side])
 
 
 def _thickness(scene: Scene, r: Reading) -> Floats:

@@ -13,11 +13,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from bowyery.arrays import Floats
-from bowyery.bow.bow import Bow
+from bowyery.bow.bow import OUTWARD, Bow
 from bowyery.bow.limb_grid import LimbGrid
 from bowyery.errors import EstimateError
 from bowyery.mechanics import statics
-from bowyery.mechanics.elastica import OUTWARD, Shapes, shapes
+from bowyery.mechanics.elastica import Shapes, shapes
 from bowyery.tiller.kinds import BRACED_ONLY, KINDS, SIZES, Reading, Scene, string_height
 
 _MISSING = {
@@ -115,9 +115,9 @@ def _read(
     tilt: dict[float | None, Floats] = {None: np.zeros(limbs.batch)}
     if draws and braced is not None:
         asked = np.array(draws)
-        many, each = limbs.repeated(asked.size), statics.repeated(braced, asked.size)
-        drawn = statics.draw(many, bow.hold, each, np.tile(asked, limbs.batch))
-        every = shapes(many, drawn.tension, drawn.p)
+        drawn = statics.draw(limbs, bow.hold, braced, np.tile(asked, limbs.batch))
+        each = np.repeat(np.arange(limbs.batch), asked.size)
+        every = shapes(limbs, drawn.tension, drawn.p, each)
         for k, d in enumerate(draws):
             bent[d] = every.part(slice(k, None, asked.size))
             weight[d], tilt[d] = drawn.weight[k :: asked.size], drawn.tilt[k :: asked.size]
@@ -146,9 +146,8 @@ def _slopes(
     readings: tuple[Reading, ...],
 ) -> Floats:
     """How the first bow's weights rise with the draw, ``(readings,)`` (N/m)."""
-    step, one = 0.002, limbs.part(slice(0, 1)).repeated(asked.size)
-    first = statics.repeated(braced.pick(0), asked.size)
-    more = statics.draw(one, bow.hold, first, asked + step).weight
+    step, one = 0.002, limbs.part(slice(0, 1))
+    more = statics.draw(one, bow.hold, braced.pick(0), asked + step).weight
     there = dict(zip(asked.tolist(), more, strict=True))
     return np.array(
         [
@@ -160,18 +159,18 @@ def _slopes(
     )
 
 
-def brace_gaps(limbs: LimbGrid, tip: Floats) -> Floats:
+def brace_gaps(limbs: LimbGrid, leaves: Floats) -> Floats:
     """Gap from the braced string to the belly at the end of each fade, square to the handle.
 
     Args:
         limbs: the grid, ``B`` bows.
-        tip: nock positions at brace, ``(2, 2, B)``: along/across, limb (m).
+        leaves: where the string leaves the limbs at brace, ``(2, 2, B)``: along/across, limb (m).
 
     Returns:
         ``(2, B)`` (m).
     """
-    along = limbs.root[..., 0] * OUTWARD
-    string = np.stack([string_height(tip, one) for one in along])
+    along = limbs.root[..., 0] * np.array(OUTWARD)[:, None]
+    string = np.stack([string_height(leaves, one) for one in along])
     belly = limbs.root[..., 1] + (limbs.depth - limbs.axis)[..., 0]
     return np.asarray(string - belly)
 

@@ -16,9 +16,9 @@ import numpy as np
 
 from bowyery.arrays import Floats
 from bowyery.bow.bow import SIDES
-from bowyery.bow.limb_grid import LimbGrid
+from bowyery.bow.limb_grid import LimbGrid, from_zero
 from bowyery.errors import EstimateError
-from bowyery.tiller.estimate import NINETY, PLACES, at_nodes
+from bowyery.tiller.estimate import NINETY, PLACES, between_places
 
 PROFILE_ERROR = 0.0005  # a rule against a straight edge (m)
 CROOK_SPREAD = 0.15  # of natural curvature about the design's (1/m)
@@ -67,7 +67,7 @@ class SetFound:
 def _double_integral(length: float, at: Floats, cells: int) -> Floats:
     """Offsets at places from curvature at the places, ``(places, PLACES)``."""
     fine = np.linspace(0.0, length, cells + 1)
-    basis = at_nodes(np.eye(PLACES), cells)  # places, nodes
+    basis = between_places(np.eye(PLACES), fine / length)  # places, nodes
     step = length / cells
     slope = np.concatenate(
         [np.zeros((PLACES, 1)), np.cumsum(0.5 * (basis[:, 1:] + basis[:, :-1]) * step, 1)], 1
@@ -123,14 +123,14 @@ def with_profiles(
         side = SIDES.index(profile.limb) if profile.limb in SIDES else 0
         length = float(limbs.length[side, 0])
         one = _checked(profile, length)
-        step = length / limbs.cells
-        nodes = np.linspace(0.0, length, limbs.cells + 1)
-        turned = np.concatenate([[0.0], np.cumsum(limbs.curvature[side, 0]) * step])
-        planned = np.concatenate([[0.0], np.cumsum(0.5 * (turned[1:] + turned[:-1])) * step])
+        step = limbs.step[side, 0]
+        nodes = from_zero(step)
+        turned = from_zero(limbs.curvature[side, 0] * step)
+        planned = from_zero(0.5 * (turned[1:] + turned[:-1]) * step)
         beyond, _ = _fitted(
             length, one.at, one.across - np.interp(one.at, nodes, planned), CROOK_SPREAD, error
         )
-        fine = at_nodes(beyond, limbs.cells)
+        fine = between_places(beyond, nodes / length)
         curvature[side] += 0.5 * (fine[1:] + fine[:-1])
     return replace(limbs, curvature=curvature)
 

@@ -92,7 +92,7 @@ def weights_of(limbs: LimbGrid, bow: Bow, fields: Floats, draw: float) -> Floats
         draw: from nocking point to pivot (m).
     """
     few = few_cells(limbs)
-    varied = few.stiffened(np.exp(np.moveaxis(at_nodes(fields, few.cells), 0, 1)))
+    varied = few.stiffened(np.exp(np.moveaxis(at_nodes(fields, few), 0, 1)))
     braced = statics.brace_bow(varied, bow)
     return statics.draw(varied, bow.hold, braced, np.full(varied.batch, draw)).weight
 
@@ -105,8 +105,8 @@ def standing(limbs: LimbGrid, field: Floats) -> Floats:
         limbs: the grid, ``B`` bows.
         field: at the places of the estimate, ``(…, PLACES)``.
     """
-    share, nodes = np.linspace(0.0, 1.0, PLACES), np.linspace(0.0, 1.0, limbs.cells + 1)
-    depth = np.stack([np.interp(share, nodes, limbs.depth[side, 0]) for side in (0, 1)])
+    share, nodes = np.linspace(0.0, 1.0, PLACES), limbs.shares[:, 0]
+    depth = np.stack([np.interp(share, nodes[k], limbs.depth[k, 0]) for k in (0, 1)])
     return np.asarray(depth * np.exp(field / 3))
 
 
