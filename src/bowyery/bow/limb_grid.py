@@ -137,6 +137,10 @@ class LimbGrid:
         """Distances of the nodes from the limb's root, below 0 in a bending grip, ``(2, B, n+1)``
         (m).
         """
+        return self._places
+
+    @cached_property
+    def _places(self) -> Floats:
         return np.asarray(from_zero(self.step) - self.grip[..., None])
 
     def stiffened(self, factor: Floats) -> LimbGrid:

@@ -241,10 +241,11 @@ def _paired(layout: Layout, wanted: Wanted, wood: Material, cells: int) -> _Sett
     share, sides = np.linspace(0.0, 1.0, _FINE + 1), (0, 1)
     lengths = [layout.limb_length(True), layout.limb_length(False)]
     ratio = ((1 + wanted.fuller) * lengths[1] / lengths[0], 1.0)
+    found: backbow.SharedCurve | None = None
     for turn in range(12):
         bow = assemble(layout, wanted, wood, at, thickness, width)
         try:
-            found = backbow.solve(bow, np.array([wanted.draw]), _PAIR)
+            found = backbow.solve(bow, np.array([wanted.draw]), _PAIR, found)
         except SolveError as error:
             raise DesignError(_TOGETHER) from error
         weight = float(found.weight[-1])

@@ -10,6 +10,7 @@ the cables stretch as they do.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -26,12 +27,14 @@ from bowyery.errors import (
 from bowyery.mechanics.chain import Chains, End, chains, end_at
 from bowyery.mechanics.curve import Curve, Peak
 from bowyery.mechanics.elastica import Shapes
+from bowyery.mechanics.rest import Bars, Nock, Ties, energy_of, settled
 from bowyery.mechanics.statics import Braced, Drawn
 
 CELLS = 32
 # Stretch stiffness of the string in equilibrium (N): it moves weights by less than 0.1 %.
 _STRING = 5e6
-_STEPS = 60
+# Steps of the draw that keep the path (m).
+_STRIDE = 0.05
 
 
 @dataclass(frozen=True)
@@ -129,9 +132,29 @@ class _Network:
     def __init__(
         self, of: Chains, ties: list[Tie], pivot: complex, draw: float | None, free: bool
     ) -> None:
-        self.of, self.ties, self.pivot, self.draw, self.free = of, ties, pivot, draw, free
-        self.count, self.n = of.spring.shape
-        self.joints = of.joints()
+        self.of, self.ties, self.pivot, self.draw = of, ties, pivot, draw
+        count, n = of.spring.shape
+        self.bars = Bars(
+            of.start[:, 0], of.side[:, 0], of.lever, of.spring, of.rest, of.root[:, 0], of.joints()
+        )
+        chain, lever, aside = (
+            np.full((len(ties), 2), -1, np.int64),
+            np.zeros((len(ties), 2, n)),
+            np.zeros((len(ties), 2)),
+        )
+        for t, tie in enumerate(ties):
+            for e, end in enumerate(tie.ends):
+                if end is not None:
+                    chain[t, e], lever[t, e], aside[t, e] = end.chain, end.lever, end.aside
+        self.held = Ties(
+            chain,
+            lever,
+            aside,
+            np.array([tie.stiffness for tie in ties]),
+            np.array([np.nan if tie.natural is None else tie.natural for tie in ties]),
+            np.array([tie.pull for tie in ties]),
+        )
+        self.point = Nock(pivot, draw or 0.0, free)
 
     def nock(self, tilt: float) -> complex:
         assert self.draw is not None
@@ -141,78 +164,21 @@ class _Network:
         return tie.span(self.of, state.angle, self.nock(state.tilt) if tie.ends[1] is None else 0j)
 
     def energy(self, state: _State) -> float:
-        total = self.of.stored(state.angle)
-        for tie in self.ties:
-            length = abs(self.span(tie, state))
-            total += (
-                tie.pull * length
-                if tie.natural is None
-                else 0.5 * tie.tension(length) ** 2 / tie.stiffness
-            )
-        return total
-
-    def slopes(self, state: _State) -> tuple[Floats, Floats]:
-        """Gradient and second derivatives of the energy by all angles and the tilt."""
-        n, size = self.n, self.count * self.n + 1
-        gradient, second = np.zeros(size), np.zeros((size, size))
-        second[:-1, :-1] = self.joints
-        gradient[:-1] = self.of.torque(self.of.spring * self.of.bend(state.angle)).ravel()
-        for tie in self.ties:
-            span = self.span(tie, state)
-            length, line = abs(span), span / abs(span)
-            pull = tie.tension(length)
-            by = np.zeros(size, complex)
-            turned = np.zeros(
-                size, complex
-            )  # second derivatives of the span, each by its own angle twice
-            for sign, end in ((-1.0, tie.ends[0]), (1.0, tie.ends[1])):
-                if end is None:
-                    arm = self.nock(state.tilt) - self.pivot
-                    by[-1], turned[-1] = -1j * arm, -arm
-                    continue
-                at = slice(end.chain * n, (end.chain + 1) * n)
-                swing = end.swing(self.of, state.angle)
-                by[at] += sign * swing
-                turned[at] += sign * end.turning(self.of, state.angle)
-            along = (by * np.conj(line)).real
-            aside = (by * np.conj(1j * line)).real
-            hard = tie.stiffness if tie.natural is not None and pull > 0 else 0.0
-            gradient += pull * along
-            second += hard * np.outer(along, along) + pull / length * np.outer(aside, aside)
-            second[np.diag_indices(size)] += pull * (turned * np.conj(line)).real
-        if not (self.draw is not None and self.free):
-            gradient[-1] = 0.0
-            second[-1], second[:, -1], second[-1, -1] = 0.0, 0.0, 1.0
-        return gradient, second
+        return energy_of(self.bars, self.held, self.point, state.angle, state.tilt)
 
     def settle(self, state: _State) -> _State:
         """The nearest equilibrium."""
-        for _ in range(_STEPS):
-            gradient, second = self.slopes(state)
-            try:
-                move = -np.linalg.solve(second, gradient)
-            except np.linalg.LinAlgError:
-                move = -1e-4 * gradient
-            if move @ gradient > 0:  # not downhill: the second derivatives are made positive
-                values, vectors = np.linalg.eigh(second)
-                move = -vectors @ ((vectors.T @ gradient) / np.maximum(np.abs(values), 1e-3))
-            move *= min(1.0, 0.1 / max(float(np.abs(move).max()), 1e-12))
-            before, factor = self.energy(state), 1.0
-            for _ in range(12):
-                trial = _State(
-                    state.angle + factor * move[:-1].reshape(state.angle.shape),
-                    state.tilt + factor * move[-1],
-                )
-                if self.energy(trial) <= before + 1e-12 * abs(before) + 1e-12:
-                    break
-                factor *= 0.4
-            state = trial
-            if np.abs(move).max() < 1e-9:
-                return state
-        raise NotConvergedError(
-            "The bow with its back-bow found no rest; change the cable's tension or the draw a"
-            " little."
-        )
+        angle = np.array(state.angle, float)
+        try:
+            found, tilt = settled(self.bars, self.held, self.point, angle, float(state.tilt))
+        except np.linalg.LinAlgError:
+            found, tilt = False, 0.0
+        if not found or not np.all(np.isfinite(angle)):
+            raise NotConvergedError(
+                "The bow with its back-bow found no rest; change the cable's tension or the draw a"
+                " little."
+            )
+        return _State(angle, tilt)
 
 
 def _share(of: Chains, angle: Floats) -> float:
@@ -220,7 +186,9 @@ def _share(of: Chains, angle: Floats) -> float:
     return float(moment[2:].sum() / moment.sum()) if abs(moment.sum()) > 1e-9 else 0.0
 
 
-def solve(bow: Bow, draws: Floats | None, cells: int = CELLS) -> SharedCurve:
+def solve(
+    bow: Bow, draws: Floats | None, cells: int = CELLS, near: SharedCurve | None = None
+) -> SharedCurve:
     """Brace a bow with its back-bow and draw it to each of ``draws`` (m), which must grow.
 
     Without draws: eleven from brace to the bow's full draw, or to 0.45 m beyond brace.
@@ -229,6 +197,7 @@ def solve(bow: Bow, draws: Floats | None, cells: int = CELLS) -> SharedCurve:
         bow: the bow.
         draws: to the pivot (m).
         cells: of each limb.
+        near: the answer for much the same bow in as many cells, to start from.
 
     Raises:
         DescriptionError: there is no back-bow, or its figures are impossible.
@@ -277,7 +246,7 @@ def solve(bow: Bow, draws: Floats | None, cells: int = CELLS) -> SharedCurve:
         length = abs(tie.span(of, state.angle))
         natural = length / (1 + back.cable_tension / back.cable_stiffness)
         cables.append(replace(tie, natural=natural, stiffness=back.cable_stiffness / natural))
-    state, length = _braced(bow, of, tips, cables, state)
+    state, length = _braced(bow, of, tips, cables, state, near)
     places = [tips[s].place(of, state.angle) for s in (0, 1)]
     gap = places[0] - places[1]
     at = pivot.real + bow.hold.nock_offset
@@ -303,8 +272,12 @@ def solve(bow: Bow, draws: Floats | None, cells: int = CELLS) -> SharedCurve:
     angles, nocks, peaks = [], [], []
     before = abs(nock - pivot)
     for draw in draws:
+        if near is not None and draw == near.draw[-1]:  # its state is nearer than the braced one
+            away = complex(near.nock[-1]) - pivot
+            state = _State(near.angles[-1], float(np.arctan2(away.real, away.imag)))
+            before = float(draw) - 1e-9
         # small steps on the way keep the path
-        for d in np.linspace(before, draw, max(2, int(np.ceil((draw - before) / 0.02)) + 1))[1:]:
+        for d in np.linspace(before, draw, max(2, int(np.ceil((draw - before) / _STRIDE)) + 1))[1:]:
             network = _Network(
                 of, [*cables, *strings], pivot, float(d), bow.hold.support != "clamp"
             )
@@ -369,7 +342,12 @@ def _peak(limbs: LimbGrid, bend: Floats) -> Peak:
 
 
 def _braced(
-    bow: Bow, of: Chains, tips: list[End], cables: list[Tie], state: _State
+    bow: Bow,
+    of: Chains,
+    tips: list[End],
+    cables: list[Tie],
+    state: _State,
+    near: SharedCurve | None,
 ) -> tuple[_State, float]:
     """Shorten the string from the unstrung length until the brace height or the string's length is
     reached.
@@ -396,6 +374,9 @@ def _braced(
                 "A bow with a back-bow is solved braced: give a string shorter than the bow.",
                 "string",
             )
+    if near is not None and goal is not None:
+        state, height = strung(near.string_length, _State(near.rest_angle))
+        return _to_height(strung, state, near.string_length, height, goal)
     # bend the limbs by hand, as it were, until the string would be about as long or as high as it
     # shall be
     lean = np.zeros_like(state.angle)
@@ -417,21 +398,26 @@ def _braced(
     if goal is None:
         return strung(float(wanted or 0.0), bent)[0], float(wanted or 0.0)
     state, height = strung(length, bent)
-    below: tuple[float, float] | None = None
-    above: tuple[float, float] | None = None
+    return _to_height(strung, state, length, height, goal)
+
+
+def _to_height(
+    strung: Callable[[float, _State], tuple[_State, float]],
+    state: _State,
+    length: float,
+    height: float,
+    goal: float,
+) -> tuple[_State, float]:
+    """Shorten or lengthen the string until it stands at the brace height."""
+    rise = 0.3  # limbs rise some four times as much as the string is shortened
     for _ in range(60):
         if abs(height - goal) < 1e-7:
             return state, length
-        if height < goal:
-            below = (length, height)
-        else:
-            above = (length, height)
-        if below and above:
-            length = below[0] + (goal - below[1]) * (above[0] - below[0]) / (above[1] - below[1])
-        else:
-            # limbs rise some four times as much as the string is shortened
-            length += float(np.clip(0.3 * (height - goal), -0.01, 0.01))
-        state, height = strung(length, state)
+        change = float(np.clip(rise * (height - goal), -0.01, 0.01))
+        state, after = strung(length + change, state)
+        if abs(after - height) > 1e-9:  # as it rose just now; a longer string stands lower
+            rise = float(np.clip(-change / (after - height), 0.02, 3.0))
+        length, height = length + change, after
     raise NotConvergedError("The brace height could not be met with this back-bow.")
 
 

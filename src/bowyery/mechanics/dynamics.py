@@ -32,7 +32,7 @@ from bowyery.units.quantity import GRAIN, POUND_FORCE
 # tangent is about 0.01; a limb opens within about 15 ms, a quarter of a swing. Loss tangent over
 # angular frequency gives this time.
 DAMPING = 1e-4
-MASSES = 30
+MASSES = 16
 USUAL_ARROW = (
     10 * GRAIN / POUND_FORCE
 )  # ten grains for each pound of weight, a middling hunting arrow (kg/N)
@@ -105,6 +105,7 @@ class _Loose:
         # moment by tension at the joints that the string lies over, and the length it lies on
         self.levers, self.lying = np.zeros((2, self.n)), np.zeros(2)
         self.joints = chain.joints()
+        self.inverse: Floats | None = None  # of the slope, for as many steps as it serves
 
     def touching(self, angle: Floats, nock: complex) -> NDArray[np.int64]:
         """Where the string leaves each limb, ``(2,)``: the outer node that it would have to pass
@@ -195,8 +196,7 @@ class _Loose:
         both_ends = np.arange(2), self.touched
         rub = self.damping / dt
         angle, nock = now.angle + fling[0], now.nock + fling[1]
-        inverse: Floats | None = None
-        for _ in range(25):
+        for turn in range(40):
             nodes = chain.nodes(angle)
             change = angle - now.angle
             # chord of the arc that each bar's direction goes, by its angle: sin(x)/x to x⁴, x half
@@ -235,17 +235,15 @@ class _Loose:
             on_bars[:2] -= mean_pull[:, None] * chain.torque(self.levers)
             on_end = end_mass * ahead_nock + (line * ahead[:2, -1]).sum() + force.sum()
             residual = np.concatenate([on_bars.ravel(), [on_end.real, on_end.imag]])
-            if inverse is None:
-                inverse = np.asarray(
-                    np.linalg.inv(
-                        self.slope(gradient, square, angle, vector, pull, length, dt, arrow, bars)
-                    ),
-                    float,
-                )
-            move = -(inverse @ residual)
+            if self.inverse is None or turn % 8 == 7:
+                slope = self.slope(gradient, square, angle, vector, pull, length, dt, arrow, bars)
+                self.inverse = np.asarray(np.linalg.inv(slope), float)
+            move = -(self.inverse @ residual)
             angle = angle + move[:-2].reshape(angle.shape)
             nock = nock + complex(move[-2], move[-1])
             if np.abs(move).max() < _CLOSE:
+                if turn > 4:  # it has served its time
+                    self.inverse = None
                 break
         else:
             raise NotConvergedError(
@@ -335,7 +333,7 @@ def loose(
     arrow: float,
     masses: int = MASSES,
     damping: float = DAMPING,
-    steps: int = 240,
+    steps: int = 100,
     watch: bool = True,
 ) -> Loosed:
     """Draw a bow, loose an arrow, and follow both until the arrow has left and the string has
