@@ -108,10 +108,9 @@ def solved(name: str, wood: str) -> Solution:
 
 def plan_of(found: Solution) -> Plan:
     """School W, with the usual losses."""
-    limit = min(
-        max(found.wood.working_strain, 1.05 * found.strain), 0.95 * found.wood.rupture_strain
-    )
-    return Plan(found.wanted.weight, found.wanted.draw, strain_limit=limit)
+    breaks = float((found.limits.rupture / found.limits.working).min())
+    limit = min(max(1.0, 1.05 * found.use), 0.95 * breaks)
+    return Plan(found.wanted.weight, found.wanted.draw, most_use=limit)
 
 
 def on_the_tree(bow: Bow, string: str, length: float) -> Bow:

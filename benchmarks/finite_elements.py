@@ -58,6 +58,12 @@ def unstrung(limb: Limb, side: int, elements: int) -> np.ndarray:
     return np.stack([u[::50] * (1 if side == 0 else -1), y[::50]], 1)
 
 
+def nock_offsets(bow: Bow) -> list[float]:
+    """How far to the belly of the middle of the depth the string leaves each nock (m)."""
+    share = 0.5 if bow.string.nock_depth is None else bow.string.nock_depth
+    return [(share - 0.5) * float(limb.thickness[-1]) for limb in (bow.upper, bow.lower)]
+
+
 def draw_by_elements(
     bow: Bow,
     parts: tuple[float, float],
@@ -96,10 +102,22 @@ def draw_by_elements(
                 1,
             )
         tip = points[-1]
+        # from the neutral axis to where the string leaves the nock: a stiff arm square to the limb
+        aside = float(nock_offsets(bow)[side])
+        if aside:
+            along = points[-1] - points[-2]
+            turned = np.array([-along[1], along[0]]) * (1 if side == 0 else -1)
+            tip = tip + aside * turned / np.hypot(*turned)
+            fe.node(count, *map(float, tip))
+            arm = 10**6 + count
+            fe.element("elasticBeamColumn", arm, first + elements, count, 1.0, STIFF, 1.0, 1)
+            last, count = count, count + 1
+        else:
+            last = first + elements
         end = tip + parts[side] * (goal - tip) / np.hypot(*(goal - tip))
         fe.node(count, *map(float, end))
         fe.fix(count, 0, 0, 1)
-        fe.element("corotTruss", count + 1, first + elements, count, 1.0, 1)
+        fe.element("corotTruss", count + 1, last, count, 1.0, 1)
         paths.append((count, goal - end))
         count += 2
     times = [0.0, *np.arange(1.0, len(draws) + 1)]
@@ -136,9 +154,12 @@ def main() -> None:
     for name, bow in checked_by_elements().items():
         braced = statics.brace_bow(grid(bow), bow)
         parts = (float(braced.upper_part[0]), float(braced.string_length[0] - braced.upper_part[0]))
-        theirs = draw_by_elements(bow, parts, DRAWS)
-        ours = force_curve.solve(bow, np.array(DRAWS)).drawn.weight
-        stored.append({"name": name, "draws_m": list(DRAWS), "weights_n": theirs})
+        # of a recurve only the draws at which its string has lifted off the limbs
+        free = force_curve.solve(bow, np.array(DRAWS)).drawn.on_limb.max(0) == 0
+        draws = tuple(d for d, lifted in zip(DRAWS, free, strict=True) if lifted)
+        theirs = draw_by_elements(bow, parts, draws)
+        ours = force_curve.solve(bow, np.array(draws)).drawn.weight
+        stored.append({"name": name, "draws_m": list(draws), "weights_n": theirs})
         print(
             f"{name:24}"
             + "".join(

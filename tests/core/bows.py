@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from bowyery.bow.bow import BackBow, Bow, Hold, Limb
+from bowyery.bow.bow import BackBow, Bow, Hold, Limb, StringLine
 from bowyery.bow.section import Layer, Shape
 from bowyery.wood.materials import material
 
@@ -43,6 +43,15 @@ def bow(
     return Bow(upper or limb(), lower or upper or limb(), hold or Hold(), brace)
 
 
+def recurve(start: float, curvature: float) -> Limb:
+    """The shared limb bent back at its end, its curvature beginning all at once (m, 1/m)."""
+    return replace(
+        limb(),
+        unstrung_at=np.array([0.0, start, start + 1e-4, LIMB_LENGTH]),
+        unstrung=np.array([0.0, 0.0, curvature, curvature]),
+    )
+
+
 def kinds() -> dict[str, Bow]:
     """Straight, reflexed, deflexed, unequal, low-gripped and offset bows."""
     shorter = limb(thicknesses=(0.0160, 0.0138, 0.010), at=(0.0, 0.4, 0.74))
@@ -76,10 +85,16 @@ def checked_by_elements() -> dict[str, Bow]:
     )
     heavy = limb(thicknesses=(0.024, 0.020, 0.014), at=(0.0, 0.45, 0.86), root=(0.08, 0.0, 0.0))
     angled = limb(root=(0.07, 0.005, 0.06))
+    by_the_belly = replace(bow(limb(curvature=-0.2)), string=StringLine(nock_depth=1.0))
     named = {k: v for k, v in kinds().items() if k != "round belly"}
     return named | {
         "deeply reflexed": bow(limb(curvature=-0.55)),
         "stepped": bow(stepped),
+        "recurve": bow(recurve(0.62, -5.0)),
+        "recurve with a deflexed inner limb": bow(
+            replace(recurve(0.55, -3.0), unstrung=np.array([0.2, 0.2, -3.0, -3.0]))
+        ),
+        "nocked at the belly": by_the_belly,
         "crooked": bow(crooked, limb()),
         "heavy and long": bow(heavy, brace=0.165),
         "set forward at the root": bow(angled),

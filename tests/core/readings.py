@@ -18,7 +18,7 @@ from bowyery.units.quantity import INCH, POUND_FORCE
 from bowyery.wood.materials import at_moisture, material
 
 FULL = 27 * INCH
-PLAN = Plan(42 * POUND_FORCE, FULL, strain_limit=0.012)
+PLAN = Plan(42 * POUND_FORCE, FULL, most_use=1.4)
 
 
 @cache

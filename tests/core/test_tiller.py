@@ -195,7 +195,7 @@ def test_the_binding_limit_is_named() -> None:
     assert bind(replace(PLAN, gear=(Gear("pulley", 200.0, 2.0),))) == ("gear", "gear", "pulley")
     assert bind(replace(PLAN, school="D")) == ("next inch", "wanted weight", "")
     assert bind(replace(PLAN, school="D"), level=False) == ("shape", "wanted weight", "")
-    assert bind(replace(PLAN, strain_limit=0.004))[0] == "strain"
+    assert bind(replace(PLAN, most_use=0.6))[0] == "strain"
     assert bind(replace(PLAN, beginner=True, braced=False))[1] == "beginner's share"
     light = everything(0.8, 0.75)
     assert limits(limbs, found.bow, light[0], light[1], PLAN, 21 * INCH, True)[0].why == "full draw"

@@ -100,6 +100,7 @@ class _Layer(_Strict):
     ) = None
     elastic_strain: Positive | None = None
     rupture_strain: Positive | None = None
+    ductile: bool = False
 
     def at(self, stations: np.ndarray, where: str) -> np.ndarray | None:
         """Thickness at stations (m): one figure, or figures at equal steps from root to nock; None
@@ -257,6 +258,7 @@ def _limb(
             la.at(stations[0], f"{layers_where}[{number}]"),
             la.rupture_strain,
             la.elastic_strain,
+            la.ductile,
         )
         for number, la in enumerate(described)
     )
@@ -399,6 +401,7 @@ def _section_out(limb: Limb) -> dict[str, Any]:
                 **_depth(layer, limb),
                 **({"elastic_strain": layer.elastic_strain} if layer.elastic_strain else {}),
                 **({"rupture_strain": layer.rupture_strain} if layer.rupture_strain else {}),
+                **({"ductile": True} if layer.ductile else {}),
             }
             for layer in limb.layers
         ],

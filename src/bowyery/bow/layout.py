@@ -229,22 +229,10 @@ class Layout:
         ends = [0.0, self.limb_length(upper)]
 
         def given(one: StackLayer) -> Layer:
-            m = one.material
             depth = np.interp(places, ends, [one.root, one.nock])
-            return Layer(
-                one.role, m.name, m.modulus, m.density, depth, m.rupture_strain, m.elastic_strain
-            )
+            return layer_of(one.role, one.material, depth)
 
-        core = Layer(
-            "core",
-            wood.name,
-            wood.modulus,
-            wood.density,
-            None,
-            wood.rupture_strain,
-            wood.elastic_strain,
-        )
-        return (*map(given, self.back), core, *map(given, self.belly))
+        return (*map(given, self.back), layer_of("core", wood), *map(given, self.belly))
 
     def checked(self) -> Layout:
         """Return this layout, or raise DescriptionError with the figure that is impossible."""
@@ -500,6 +488,26 @@ def assemble(
     )  # fmt: skip
 
 
+def layer_of(role: str, material: Material, thickness: Floats | None = None) -> Layer:
+    """A layer of a material, with its limits.
+
+    Args:
+        role: facing, backing, core, veneer or belly.
+        material: at its moisture.
+        thickness: at the limb's stations (m), or None for the rest of the depth.
+    """
+    return Layer(
+        role,
+        material.name,
+        material.modulus,
+        material.density,
+        thickness,
+        material.rupture_strain,
+        material.elastic_strain,
+        material.ductile,
+    )
+
+
 def laid_back_bow(layout: Layout, back: BackBowLayout, wood: Material, deep: float) -> BackBow:
     """A layout's back-bow; it lies on the back of limbs ``deep`` (m) thick at their roots.
 
@@ -510,15 +518,7 @@ def laid_back_bow(layout: Layout, back: BackBowLayout, wood: Material, deep: flo
     root = max(layout.root_from_centre(True), layout.root_from_centre(False))
     length = back.length / 2 - root
     at, ends = np.array([0.0, length]), np.array([back.width, back.tip_width])
-    layer = Layer(
-        "core",
-        wood.name,
-        wood.modulus,
-        wood.density,
-        None,
-        wood.rupture_strain,
-        wood.elastic_strain,
-    )
+    layer = layer_of("core", wood)
     across = -(deep + back.depth[0]) / 2
     limb = Limb(
         at, ends, np.array(back.depth), (layer,), Shape(), (root, across, 0.0), at, np.zeros(2)

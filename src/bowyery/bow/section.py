@@ -33,8 +33,10 @@ class Layer:
         modulus: along the limb (Pa).
         density: (kg/m³).
         thickness: at the limb's stations (m), or None for the rest of the depth.
-        rupture_strain: nominal surface strain at rupture, or None when not known.
+        rupture_strain: strain at which its back breaks (or, if it is ductile, yields), or None when
+            not known.
         elastic_strain: surface strain above which it keeps a set, or None.
+        ductile: it yields and takes follow where others break.
     """
 
     role: str
@@ -44,6 +46,7 @@ class Layer:
     thickness: Floats | None = None
     rupture_strain: float | None = None
     elastic_strain: float | None = None
+    ductile: bool = False
 
 
 @dataclass(frozen=True)

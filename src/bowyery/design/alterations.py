@@ -14,6 +14,7 @@ import numpy as np
 
 from bowyery.arrays import Floats
 from bowyery.bow.bow import Bow, Limb
+from bowyery.bow.layout import layer_of
 from bowyery.bow.limb_grid import LimbGrid, grid, interpolation
 from bowyery.bow.section import Layer
 from bowyery.errors import BowyeryError, DescriptionError
@@ -21,10 +22,11 @@ from bowyery.mechanics import statics
 from bowyery.mechanics.elastica import shapes
 from bowyery.mechanics.strain import (
     SetForecast,
+    Uses,
     bend_limits,
     expected_set,
-    limit_use,
     surface_strain,
+    uses_of,
 )
 from bowyery.wood.materials import Material
 
@@ -226,15 +228,7 @@ def backed(bow: Bow, material: Material, thickness: float, reflex: float = 0.0) 
         raise DescriptionError("The backing must be thicker than nothing.", "thickness")
 
     def with_back(limb: Limb) -> Limb:
-        layer = Layer(
-            "backing",
-            material.name,
-            material.modulus,
-            material.density,
-            np.full(limb.at.size, thickness),
-            material.rupture_strain,
-            material.elastic_strain,
-        )
+        layer = layer_of("backing", material, np.full(limb.at.size, thickness))
         return replace(limb, thickness=limb.thickness + thickness, layers=(layer, *limb.layers))
 
     both = replace(bow, upper=with_back(bow.upper), lower=with_back(bow.lower))
@@ -251,7 +245,7 @@ class Outcome:
         bow: the changed bow.
         weight: (N).
         strain: greatest surface strain.
-        use: greatest use of what the layers bear for years.
+        uses: of the layers' limits.
         set: expected string follow of the new strain.
         energy: stored from brace to the draw (J).
     """
@@ -260,10 +254,15 @@ class Outcome:
     bow: Bow
     weight: float | None = None
     strain: float | None = None
-    use: float | None = None
+    uses: Uses | None = None
     set: SetForecast | None = None
     energy: float | None = None
     trouble: str = ""
+
+    @property
+    def use(self) -> float | None:
+        """Greatest use of what the layers bear for years, or None."""
+        return None if self.uses is None else self.uses.lasts
 
 
 def outcomes(named: Sequence[tuple[str, Bow]], draw: float, cells: int = 32) -> tuple[Outcome, ...]:
@@ -343,7 +342,7 @@ def _solved(rows: list[tuple[str, Bow, LimbGrid]], draw: float) -> list[Outcome]
                 bow,
                 float(drawn.weight[k]),
                 float(strain[:, k].max()),
-                float(limit_use(limits, mine).max()),
+                uses_of(limits, mine),
                 expected_set(one, limits, mine),
                 float(full.energy[k] - rest.energy[k]),
             )

@@ -6,12 +6,13 @@ from dataclasses import dataclass, replace
 from functools import partial
 from typing import Literal
 
+import numpy as np
 from scipy.optimize import brentq
 
 from bowyery.bow.layout import Layout, Wanted, school_a_length
 from bowyery.design.quick import quick
 from bowyery.errors import BowyeryError, DescriptionError, DesignError, SolveError
-from bowyery.mechanics.strain import SetForecast
+from bowyery.mechanics.strain import SetForecast, Uses
 from bowyery.wood.materials import Material
 
 
@@ -23,8 +24,7 @@ class LengthSchool:
         school: ``A``, ``B`` or ``C``.
         layout: with that length, or the nearest that was tried.
         strain: greatest surface strain at full draw, or None when it cannot be built.
-        use: of what the wood bears for years, or None.
-        rupture_use: of the bend at which it would nominally break, or None.
+        uses: of its layers' limits, or None.
         set: expected string follow, or None.
         thickness: at the roots (m), or None.
         trouble: why it cannot be built, or nothing.
@@ -33,8 +33,7 @@ class LengthSchool:
     school: str
     layout: Layout
     strain: float | None
-    use: float | None
-    rupture_use: float | None
+    uses: Uses | None
     set: SetForecast | None
     thickness: float | None
     trouble: str = ""
@@ -44,10 +43,8 @@ def _school(name: str, wanted: Wanted, wood: Material, layout: Layout) -> Length
     try:
         found = quick(layout, wanted, wood)
     except BowyeryError as error:
-        return LengthSchool(name, layout, None, None, None, None, None, str(error))
-    return LengthSchool(
-        name, layout, found.strain, found.use, found.rupture_use, found.set, found.thickness
-    )
+        return LengthSchool(name, layout, None, None, None, None, str(error))
+    return LengthSchool(name, layout, found.strain, found.uses, found.set, found.thickness)
 
 
 def length_for(
@@ -83,7 +80,9 @@ def length_for(
             found = quick(replace(layout, length=length), wanted, wood)
         except (DesignError, SolveError):  # too short to be drawn so far, or nearly
             return 2.0
-        return {"use": found.use, "set": found.set.follow, "weight": found.weight}[measure] - goal
+        return {"use": found.uses.lasts, "set": found.set.follow, "weight": found.weight}[
+            measure
+        ] - goal
 
     low, high = 1.5 * wanted.draw + stiff, 3.2 * wanted.draw + stiff
     if excess(low) <= 0:
@@ -93,17 +92,21 @@ def length_for(
                 " weight."
             )
         return replace(layout, length=low)
-    if excess(high) > 0 and measure == "weight":
+    # from short to long: much longer than is wanted, a limb may grow too thick for its handle
+    short = low
+    for long in np.linspace(low, high, 9)[1:]:
+        if excess(float(long)) <= 0:
+            return replace(layout, length=float(brentq(excess, short, float(long), xtol=0.004)))
+        short = float(long)
+    if measure == "weight":
         raise DesignError(
             "Even at its longest this stock pulls more: take slighter stock, or ask for more"
             " weight."
         )
-    if excess(high) > 0:
-        raise DesignError(
-            "No length within reason does that: ask for less weight, a shorter draw, wider limbs or"
-            " other wood."
-        )
-    return replace(layout, length=float(brentq(excess, low, high, xtol=0.004)))
+    raise DesignError(
+        "No length within reason does that: ask for less weight, a shorter draw, wider limbs or"
+        " other wood."
+    )
 
 
 def length_schools(

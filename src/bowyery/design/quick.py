@@ -15,9 +15,10 @@ from bowyery.design.solve import FEW, settle
 from bowyery.mechanics import curve as force_curve
 from bowyery.mechanics.strain import (
     SetForecast,
+    Uses,
     bend_limits,
     expected_set,
-    limit_use,
+    uses_of,
 )
 from bowyery.wood.materials import Material
 
@@ -28,13 +29,11 @@ class Quick:
     thickness at the root (m), weight at full draw (N).
 
     Attributes:
-        use: of what lasts.
-        rupture_use: of what breaks.
+        uses: of the layers' limits.
     """
 
     strain: float
-    use: float
-    rupture_use: float
+    uses: Uses
     set: SetForecast
     thickness: float
     weight: float
@@ -56,8 +55,7 @@ def quick(layout: Layout, wanted: Wanted, wood: Material) -> Quick:
         whole = as_marked(found.bow, layout, wanted, wood)
         return Quick(
             whole.strain,
-            whole.use,
-            whole.rupture_use,
+            whole.uses,
             whole.set,
             float(found.thickness[0][0]),
             whole.weight,
@@ -66,8 +64,7 @@ def quick(layout: Layout, wanted: Wanted, wood: Material) -> Quick:
     limits = bend_limits(found.bow, curve.limbs)
     return Quick(
         curve.peaks[0].value,
-        float(limit_use(limits, curve.shapes).max()),
-        float((np.abs(curve.shapes.bend[:, -1]) / limits.rupture).max()),
+        uses_of(limits, curve.shapes),
         expected_set(curve.limbs, limits, curve.shapes),
         float(found.thickness[0][0]),
         float(curve.drawn.weight[-1]),

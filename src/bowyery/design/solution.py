@@ -21,10 +21,11 @@ from bowyery.mechanics.strain import (
     BendLimits,
     SetForecast,
     SetShare,
+    Uses,
     bend_limits,
     expected_set,
-    limit_use,
     surface_strain,
+    uses_of,
 )
 from bowyery.wood.materials import Material
 
@@ -44,7 +45,7 @@ class Solution:
         exact_weight: at full draw before rounding (N).
         strain: greatest surface strain at full draw.
         limits: bends at which the layers reach their limits.
-        use: greatest use of what the layers bear for years.
+        uses: of the layers' limits.
         set: expected string follow.
         mass: of both limbs and the handle (kg).
         shared: how a back-bow shares the bending, where there is one.
@@ -59,15 +60,15 @@ class Solution:
     exact_weight: float
     strain: float
     limits: BendLimits
-    use: float
+    uses: Uses
     set: SetForecast
     mass: float
     shared: SharedCurve | None = None
 
     @property
-    def rupture_use(self) -> float:
-        """Greatest bend at full draw over that at which a layer would nominally break."""
-        return float((np.abs(self.curve.shapes.bend[:, -1]) / self.limits.rupture).max())
+    def use(self) -> float:
+        """Greatest use of what the layers bear for years."""
+        return self.uses.lasts
 
     @property
     def weight(self) -> float:
@@ -118,7 +119,6 @@ def as_marked(
         + wood.density * handle * layout.handle_depth * 0.75 * layout.width * 0.85
     )
     strain = float(surface_strain(curve.shapes)[:, -1].max())
-    use = float(limit_use(limits, curve.shapes).max())
     follow = expected_set(limbs, limits, curve.shapes, share=share)
     weight = float(curve.drawn.weight[-1])
     return Solution(
@@ -131,7 +131,7 @@ def as_marked(
         exact_weight or weight,
         strain,
         limits,
-        use,
+        uses_of(limits, curve.shapes),
         follow,
         mass,
         shared,

@@ -133,7 +133,7 @@ class _Network:
         self, of: Chains, ties: list[Tie], pivot: complex, draw: float | None, free: bool
     ) -> None:
         self.of, self.ties, self.pivot, self.draw = of, ties, pivot, draw
-        count, n = of.spring.shape
+        n = of.spring.shape[1]
         self.bars = Bars(
             of.start[:, 0], of.side[:, 0], of.lever, of.spring, of.rest, of.root[:, 0], of.joints()
         )

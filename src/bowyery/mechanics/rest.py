@@ -1,5 +1,5 @@
-"""Rest of chains of bars with ties between them: the least potential energy, by Newton's method with
-its exact second derivatives, compiled.
+"""Rest of chains of bars with ties between them: the least potential energy, by Newton's method
+with its exact second derivatives, compiled.
 
 Gere and Goodno, Mechanics of Materials (2012), chapter 9; Bathe, Finite Element Procedures (1996),
 chapter 6.
@@ -34,9 +34,9 @@ class Bars(NamedTuple):
 
 
 class Ties(NamedTuple):
-    """Ties: chains at both ends (-1: the nocking point) ``(t, 2)``, levers of the ends ``(t, 2, n)``
-    and how far beside the last bar they lie ``(t, 2)``; stiffness, natural length (not a number: it
-    pulls whatever its length) and pull, ``(t,)``.
+    """Ties: chains at both ends (-1: the nocking point) ``(t, 2)``, levers of the ends ``(t, 2,
+    n)`` and how far beside the last bar they lie ``(t, 2)``; stiffness, natural length (not a
+    number: it pulls whatever its length) and pull, ``(t,)``.
     """
 
     chain: Whole
@@ -58,9 +58,7 @@ class Nock(NamedTuple):
 
 
 @compiled
-def _span(
-    bars: Bars, ties: Ties, nock: Nock, t: int, angle: Floats, tilt: float
-) -> complex:
+def _span(bars: Bars, ties: Ties, nock: Nock, t: int, angle: Floats, tilt: float) -> complex:
     """From a tie's first end to its second."""
     n = angle.shape[1]
     ends = np.zeros(2, np.complex128)
@@ -170,9 +168,7 @@ def _slopes(
 
 
 @compiled
-def settled(
-    bars: Bars, ties: Ties, nock: Nock, angle: Floats, tilt: float
-) -> tuple[bool, float]:
+def settled(bars: Bars, ties: Ties, nock: Nock, angle: Floats, tilt: float) -> tuple[bool, float]:
     """The nearest rest: ``angle`` is left there; whether it was found, and the tilt."""
     count, n = angle.shape
     size = count * n + 1

@@ -1,13 +1,15 @@
 """What strain does to a limb: use of its limits, layer by layer, and the set that stays, with a
 range.
 
-Each layer is bent to its own limits: compression at its belly's side and tension at its back's
-side. Where the compressed side passes its elastic limit part of the excess stays when the bow is
-unstrung:
-``κ_set = r · max(0, κ_bend − κ_limit)``. That compression parallel to the grain leaves a permanent
-set of this kind, while tension stays elastic until near rupture, is textbook wood mechanics (Bodig
-and Jayne, Mechanics of Wood and Wood Composites, 1982, chapter 4). The share r is a workshop
-figure, 0.4, to be fitted from a maker's own bows.
+Each layer is bent to its own limits: tension at its back's side, where it breaks, and compression
+    at its belly's side, where it keeps a set and, far beyond that, is crushed. Where the compressed
+    side passes its elastic limit part of the excess stays when the bow is unstrung; a little stays
+    of any
+bend, the more the nearer it comes to that limit: ``κ_set = r · max(0, κ − κ_limit) + c · κ · min(1,
+κ / κ_limit)``. That compression parallel to the grain leaves a permanent set of this kind, while
+tension stays elastic until near rupture, is textbook wood mechanics (Bodig and Jayne, Mechanics of
+Wood and Wood Composites, 1982, chapter 4; creep below the limit there too, chapter 5). Both shares
+are workshop figures, 0.4 and 0.02; the first is fitted from a maker's own bows.
 """
 
 from __future__ import annotations
@@ -21,20 +23,45 @@ from bowyery.bow.bow import Bow, Limb
 from bowyery.bow.limb_grid import LimbGrid, layer_depths
 from bowyery.errors import DescriptionError
 from bowyery.mechanics.elastica import Shapes
+from bowyery.mechanics.elastica import shapes as rest_shapes
 from bowyery.wood.materials import working_strain
 
 SET_SHARE = 0.4
 SET_SHARE_SPREAD = 0.15
+# Share of any bend that stays although the limit is not reached, at the limit.
+CREEP, CREEP_SPREAD = 0.02, 0.008
+# A belly bears this many times the strain that a back does before frets run across it; until then
+# it takes set instead.
+CRUSHED = 1.3
 _PROFILE_ERROR = 0.003  # of a string follow read off a straight edge (m)
 
 
 @dataclass(frozen=True)
 class SetForecast:
-    """String follow expected of a new bow after full draw (m), and its low and high end (90 %)."""
+    """String follow expected of a new bow after full draw: how far its tips will stand to the belly
+    of the handle's line when it is unstrung, net of the reflex it was made with (m).
+
+    Attributes:
+        follow: net; below zero where reflex is left.
+        low, high: its low and high end (90 %).
+        taken: the set alone, reflex lost and follow gained together.
+    """
 
     follow: float
     low: float
     high: float
+    taken: float
+
+
+@dataclass(frozen=True)
+class Uses:
+    """Greatest bend of a bow over that at which a layer begins to keep a set, over what its layers
+    bear for years, and over that from which one breaks; 1 is all of it.
+    """
+
+    sets: float
+    lasts: float
+    breaks: float
 
 
 @dataclass(frozen=True)
@@ -57,8 +84,12 @@ class BendLimits:
 
     Attributes:
         elastic: some layer begins to keep a set in compression.
-        working: some layer reaches what it bears for years, on either face.
-        rupture: some layer reaches its nominal rupture.
+        working: some layer reaches what it bears for years, on its back's side or, a third later,
+            on
+            its belly's.
+        rupture: some layer breaks at its back's side or is crushed at its belly's; a ductile one
+            does
+            neither.
     """
 
     elastic: Floats
@@ -98,12 +129,13 @@ def _limits(limb: Limb, limbs: LimbGrid, side: int) -> tuple[Floats, Floats, Flo
             continue
         some = belly > back  # a layer of no thickness breaks nothing
         pressed = np.where(some, np.maximum(belly, 1e-9), 1e-9)
-        far = np.where(some, np.maximum(np.maximum(belly, -back), 1e-9), 1e-9)
+        pulled = np.where(some, np.maximum(-back, 1e-9), 1e-9)
         elastic = np.minimum(elastic, layer.elastic_strain / pressed)
-        working = np.minimum(
-            working, working_strain(layer.elastic_strain, layer.rupture_strain) / far
-        )
-        rupture = np.minimum(rupture, layer.rupture_strain / far)
+        lasting = working_strain(layer.elastic_strain, layer.rupture_strain)
+        worse = np.maximum(pulled, pressed / CRUSHED)
+        working = np.minimum(working, lasting / worse)
+        if not layer.ductile:
+            rupture = np.minimum(rupture, layer.rupture_strain / worse)
     return elastic, working, rupture
 
 
@@ -118,6 +150,20 @@ def limit_use(limits: BendLimits, shapes: Shapes, state: int = -1) -> Floats:
     return np.abs(shapes.bend[:, state]) / limits.working
 
 
+def uses_of(limits: BendLimits, shapes: Shapes, state: int = -1) -> Uses:
+    """How far the limbs are bent towards their limits, each at its worst place.
+
+    Args:
+        limits: of the shapes' grid.
+        shapes: a batch of states.
+        state: which of the batch, the last by default.
+    """
+    bend = np.abs(shapes.bend[:, state])
+    return Uses(
+        *(float((bend / one).max()) for one in (limits.elastic, limits.working, limits.rupture))
+    )
+
+
 def excess_offset(limbs: LimbGrid, limits: BendLimits, shapes: Shapes, state: int = -1) -> Floats:
     """Offset of each tip if all of the bend beyond the elastic limit stayed, ``(2,)`` (m).
 
@@ -127,10 +173,39 @@ def excess_offset(limbs: LimbGrid, limits: BendLimits, shapes: Shapes, state: in
         shapes: a batch of states.
         state: which of the batch, the last by default.
     """
-    stays = np.maximum(0.0, shapes.bend[:, state] - limits.elastic)
+    return _offset(limbs, np.maximum(0.0, shapes.bend[:, state] - limits.elastic))
+
+
+def _offset(limbs: LimbGrid, curvature: Floats) -> Floats:
+    """Offset of each tip from curvature at the nodes, ``(2, n+1)`` to ``(2,)`` (m)."""
     places = limbs.places()[:, -1]
     lever = (limbs.length - limbs.grip)[:, -1, None] - places
-    return np.asarray(np.trapezoid(stays * lever, places, axis=-1))
+    return np.asarray(np.trapezoid(curvature * lever, places, axis=-1))
+
+
+def creep_offset(limbs: LimbGrid, limits: BendLimits, shapes: Shapes, state: int = -1) -> Floats:
+    """Offset of each tip if what stays below the limit were all of the bend, ``(2,)`` (m).
+
+    Args:
+        limbs: grid of one bow.
+        limits: of the same grid.
+        shapes: a batch of states.
+        state: which of the batch, the last by default.
+    """
+    bend = np.maximum(0.0, shapes.bend[:, state])
+    return _offset(limbs, bend * np.minimum(1.0, bend / limits.elastic))
+
+
+def natural_offset(limbs: LimbGrid) -> Floats:
+    """How far the unstrung tips stand to the belly of their roots, ``(2,)`` (m); reflex is below
+    zero.
+
+    Args:
+        limbs: grid of one bow.
+    """
+    still = np.zeros((2, 1))
+    across = rest_shapes(limbs.part(slice(0, 1)), still, still).across[:, 0]
+    return np.asarray(across[:, -1] - across[:, 0])
 
 
 def expected_set(
@@ -140,7 +215,7 @@ def expected_set(
     state: int = -1,
     share: SetShare | None = None,
 ) -> SetForecast:
-    """Forecast string follow: mean tip offset of both limbs from the curvature that stays.
+    """Forecast string follow: mean offset of both tips, as made and with the curvature that stays.
 
     Args:
         limbs: grid of one bow.
@@ -153,11 +228,27 @@ def expected_set(
         String follow with its range (m).
     """
     share = share or SetShare()
-    offset = float(excess_offset(limbs, limits, shapes, state).mean())
-    wide = 1.645 * share.spread
-    return SetForecast(
-        share.share * offset, max(0.0, share.share - wide) * offset, (share.share + wide) * offset
-    )
+    beyond = float(excess_offset(limbs, limits, shapes, state).mean())
+    creep = float(creep_offset(limbs, limits, shapes, state).mean())
+    made = float(natural_offset(limbs).mean())
+    taken = share.share * beyond + CREEP * creep
+    wide = 1.645 * float(np.hypot(share.spread * beyond, CREEP_SPREAD * creep))
+    least = 0.5 * CREEP * creep  # nothing that is bent comes back whole
+    return SetForecast(made + taken, made + max(least, taken - wide), made + taken + wide, taken)
+
+
+def kept_curvature(limits: BendLimits, shapes: Shapes, share: float, state: int = -1) -> Floats:
+    """Curvature expected to stay, at the nodes, ``(2, n+1)`` (1/m).
+
+    Args:
+        limits: of the shapes' grid.
+        shapes: a batch of states.
+        share: of the excess bend that stays.
+        state: which of the batch, the last by default.
+    """
+    bend = np.maximum(0.0, shapes.bend[:, state])
+    creep = CREEP * bend * np.minimum(1.0, bend / limits.elastic)
+    return np.asarray(share * np.maximum(0.0, bend - limits.elastic) + creep)
 
 
 def fitted_share(records: list[tuple[float, float]]) -> SetShare:

@@ -21,7 +21,7 @@ from bowyery.bow.limb_grid import LimbGrid
 from bowyery.errors import SolveError
 from bowyery.mechanics import statics
 from bowyery.mechanics.elastica import Shapes, shapes
-from bowyery.mechanics.strain import SET_SHARE, surface_strain
+from bowyery.mechanics.strain import CRUSHED, SET_SHARE, surface_strain
 from bowyery.tiller.estimate import Taken, at_nodes, few_cells, taken_field
 from bowyery.tiller.kinds import Reading
 from bowyery.tiller.readings import errors_of, read
@@ -30,10 +30,6 @@ from bowyery.wood.materials import Material
 WOOD_SPREAD = 0.12
 BOOK_SPREAD = 0.08
 REACH = 0.10  # over which the wood's difference is forgotten (m)
-# Bending tests give the modulus of rupture by elastic theory, which the pressed side has left by
-# then: wood breaks at a surface strain about a quarter above the quotient of rupture and modulus
-# (Bodig and Jayne 1982, chapter 7).
-BREAKS_AT = 1.25
 MEMORY = 8.0  # pulls after which about a third of a removal does not show yet
 
 
@@ -141,7 +137,9 @@ def new_stave(
     thickness = few.depth[:, 0] * (1 + over[:, None] + uneven)
     middles = 0.5 * (places[:, 1:] + places[:, :-1])
     bent = crook * np.stack([_correlated(middles[side], 0.2, rng) for side in (0, 1)])
-    nominal = wood.rupture_strain * float(np.exp(0.06 * rng.standard_normal()))
+    # staves break about the strain that the design room warns from the low end of
+    scatter = float(np.exp(wood.rupture_band / 1.645 * rng.standard_normal()))
+    soft = float(np.exp(0.06 * rng.standard_normal()))
     nothing = np.zeros_like(thickness)
     return VirtualStave(
         few,
@@ -151,8 +149,8 @@ def new_stave(
         nothing,
         bent,
         np.zeros((2, n)),
-        0.6 * nominal,
-        BREAKS_AT * nominal,
+        wood.elastic_strain * soft,
+        wood.usual_rupture_strain * scatter,
     )
 
 
@@ -242,7 +240,7 @@ def pull(stave: VirtualStave, bow: Bow, draw: float) -> VirtualStave:
     except SolveError:
         return stave
     strain = surface_strain(bent)[:, 0]
-    if strain.max() > stave.rupture:
+    if np.maximum(bent.back[:, 0], strain / CRUSHED).max() > stave.rupture:
         return replace(stave, broken=True)
     between = 0.5 * (strain[:, 1:] + strain[:, :-1])
     bend = bent.bend_at_joints[:, 0]

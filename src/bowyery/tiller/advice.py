@@ -6,7 +6,7 @@ the next look.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Literal
 
 import numpy as np
@@ -18,7 +18,7 @@ from bowyery.bow.limb_grid import LimbGrid
 from bowyery.errors import SolveError, StringTooShortError
 from bowyery.mechanics import statics
 from bowyery.mechanics.elastica import shapes
-from bowyery.mechanics.strain import surface_strain
+from bowyery.mechanics.strain import bend_limits
 from bowyery.tiller.estimate import PLACES, Estimate, at_nodes, few_cells, stiffness_factors
 from bowyery.tiller.forecast import Forecast, Losses
 from bowyery.tiller.readings import brace_gaps
@@ -73,13 +73,21 @@ Why = Literal[
 
 @dataclass(frozen=True)
 class Limit:
-    """A bound of the next pull: its value (m or N), why it binds, and the name of the gear where
-    gear does.
+    """A bound of the next pull.
+
+    Attributes:
+        value: (m or N).
+        why: it binds.
+        gear: its name, where gear does.
+        passed: the bow has been pulled so far already although the bound lies nearer: what the
+            bound
+            is of, as a share of it there; 0 where it has not.
     """
 
     value: float
     why: Why
     gear: str = ""
+    passed: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -106,7 +114,7 @@ class Plan:
         school: W (weight) or D (draw).
         beginner: before the first full brace, pulled to three quarters of the weight only.
         braced: the bow has been at full brace.
-        strain_limit: greatest surface strain to be asked of the wood.
+        most_use: how far the limbs may be bent, as a share of what their layers bear for years.
         gear: what the pull hangs on.
         losses: of finishing and shooting in.
     """
@@ -117,7 +125,7 @@ class Plan:
     school: Literal["W", "D"] = "W"
     beginner: bool = False
     braced: bool = True
-    strain_limit: float = 0.01
+    most_use: float = 1.0
     gear: tuple[Gear, ...] = ()
     losses: Losses = field(default_factory=Losses)
 
@@ -264,9 +272,19 @@ def limits(
         further.append(
             Limit(max(last_draw, float(outlook.draws[0])) + step, "next inch" if level else "shape")
         )
-    strained = _draw_at_strain(limbs, bow, estimate, outlook.draws, plan.strain_limit)
-    further.append(Limit(strained, "strain"))
-    return min(further, key=lambda limit: limit.value), hardest
+    draws, uses = _uses(limbs, bow, estimate, outlook.draws)
+    further.append(Limit(float(np.interp(plan.most_use, uses, draws)), "strain"))
+    furthest = min(further, key=lambda limit: limit.value)
+    # what it has borne already, and where the string stands, is no limit
+    borne = max(last_draw, float(outlook.draws[0]), bow.brace_height or 0.0)
+    if furthest.value < borne:
+        if furthest.why == "strain":
+            passed = float(np.interp(borne, draws, uses)) / plan.most_use
+        else:
+            passed = float(np.interp(borne, outlook.draws, outlook.high)) / hardest.value
+        borne = min(borne, plan.full_draw)
+        furthest = replace(furthest, value=borne, passed=passed)
+    return furthest, hardest
 
 
 def _draw_at(outlook: Forecast, weight: float) -> float:
@@ -276,11 +294,11 @@ def _draw_at(outlook: Forecast, weight: float) -> float:
     return float(np.interp(weight, outlook.high, outlook.draws))
 
 
-def _draw_at_strain(
-    limbs: LimbGrid, bow: Bow, estimate: Estimate, draws: Floats, limit: float
-) -> float:
-    """Draw at which the weakest place, at the low end of what it may be, reaches a strain; the last
-    draw if it does not.
+def _uses(limbs: LimbGrid, bow: Bow, estimate: Estimate, draws: Floats) -> tuple[Floats, Floats]:
+    """How far the limbs as estimated are bent at some draws, as a share of what their layers bear
+    for
+    years: the weakest place counts, at the low end of what it may be. The draws, and the uses,
+        which never fall.
     """
     few = few_cells(limbs)
     # a place at the low end of its own band bends more in proportion; the whole stays as estimated
@@ -290,8 +308,15 @@ def _draw_at_strain(
     draws = np.maximum(draws, float(braced.least_draw[0]) * (1.01 if braced.slack else 1 + 1e-9))
     drawn = statics.draw(now, bow.hold, braced, draws)
     bent = shapes(now, drawn.tension, drawn.p, np.zeros(draws.size, np.int64))
-    strain = (surface_strain(bent) * weaker[:, None]).max(axis=(0, 2))
-    return float(np.interp(limit, np.maximum.accumulate(strain), draws))
+    worn = np.abs(bent.bend) * (weaker / _bears(few, bow, estimate))[:, None]
+    return draws, np.maximum.accumulate(worn.max(axis=(0, 2)))
+
+
+def _bears(few: LimbGrid, bow: Bow, estimate: Estimate) -> Floats:
+    """Bend that the layers bear for years at the nodes of limbs as thick as estimated, ``(2, n+1)``
+    (1/m): a thicker limb bears less.
+    """
+    return np.asarray(bend_limits(bow, few).working / np.exp(at_nodes(estimate.field, few) / 3))
 
 
 def advise(
@@ -390,14 +415,14 @@ def _ladder(
     )
     for now, after, least, height in steps:
         if string == now and heavy <= least and stand.by <= AGREE:
-            spare = _brace_strain(limbs, bow, estimate, height) <= BRACE_USE * plan.strain_limit
+            spare = _brace_use(limbs, bow, estimate, height) <= BRACE_USE * plan.most_use
             return after if spare else string
     return string
 
 
-def _brace_strain(limbs: LimbGrid, bow: Bow, estimate: Estimate, height: float) -> float:
-    """Greatest surface strain of the limbs as estimated at a brace height; thicker limbs are
-    strained more.
+def _brace_use(limbs: LimbGrid, bow: Bow, estimate: Estimate, height: float) -> float:
+    """How far the limbs as estimated are bent at a brace height, as a share of what their layers
+    bear for years.
     """
     few = few_cells(limbs)
     now = few.stiffened(stiffness_factors(estimate, few))
@@ -409,8 +434,8 @@ def _brace_strain(limbs: LimbGrid, bow: Bow, estimate: Estimate, height: float) 
         SolveError
     ):  # a bow that follows its string may hang slack at a low brace: no strain there
         return 0.0
-    strain = surface_strain(shapes(now, np.stack([braced.tension] * 2), braced.p))[:, 0]
-    return float((strain * np.exp(at_nodes(estimate.field, few) / 3)).max())
+    bend = shapes(now, np.stack([braced.tension] * 2), braced.p).bend[:, 0]
+    return float((np.abs(bend) / _bears(few, bow, estimate)).max())
 
 
 def _without_wood(outlook: Forecast, plan: Plan, last_draw: float) -> Act:

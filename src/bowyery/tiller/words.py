@@ -59,7 +59,12 @@ def why(limit: Limit, further: bool) -> str:
     Returns:
         The reason.
     """
-    return (WHY_FURTHER if further else WHY_HARDER)[limit.why].format(gear=limit.gear)
+    said = (WHY_FURTHER if further else WHY_HARDER)[limit.why].format(gear=limit.gear)
+    if not limit.passed:
+        return said
+    what = "bent to {} of what its wood bears" if limit.why == "strain" else "at {} of its limit"
+    share = what.format(f"{limit.passed * 100:.0f} %")
+    return f"it has been there already, and is {share} there: {said}"
 
 
 @dataclass(frozen=True)

@@ -1,11 +1,14 @@
 """Woods, bamboo, backings and string fibres: book values with their sources, and what moisture does
 to them.
 
-The limits of strain follow from the modulus of rupture and the modulus of elasticity of bending
-tests. The nominal strain at rupture is their quotient. In such tests the stress at the proportional
-limit is about six tenths of the modulus of rupture (Markwardt and Wilson 1935, tables 1 and 2:
-white ash 0.58, sugar maple 0.60, black locust 0.66): above that strain wood begins to keep a set.
-Bows are worked between the two, because some set is accepted; the working limit here lies midway.
+The limits of strain follow from bending tests. The stress at the proportional limit is about six
+tenths of the modulus of rupture, in dense woods up to seven (Markwardt and Wilson 1935, tables 1
+and
+2: white ash 0.58, sugar maple 0.60, black locust 0.66): above that strain wood begins to keep a
+    set. It breaks far beyond the quotient of rupture and modulus, as the work to maximum load tells
+    (rupture.py). Bows are worked between the two, because some set is accepted; the working limit
+    lies midway. Fibres, hides and glass are straight to the end. Plastics yield and take follow;
+    they do not break.
 """
 
 from __future__ import annotations
@@ -18,8 +21,14 @@ from importlib.resources import files
 from typing import Any
 
 from bowyery.errors import DescriptionError
+from bowyery.wood.rupture import BAND, WIDE_BAND, break_of, straight_work
 
 ELASTIC_SHARE = 0.6
+# How much that share rises with density beyond DENSE (kg/m³), and to what.
+DENSE, DENSER_SHARE, MOST_SHARE = 710.0, 0.0008, 0.72
+# Work to maximum load over MOR²/18E of woods that have no test of it: the low side of the
+# hardwoods.
+USUAL_WORK = 2.1
 FIBRE_SATURATION = 0.25
 # Relative change of a property per unit of moisture around 12 %: Wood Handbook (2021), chapter 5,
 # gives P = P12 (P12/Pgreen)^((12 − M)/(Mp − 12)), Mp = 25 %, with mean ratios dry to green of about
@@ -33,7 +42,7 @@ def working_strain(elastic: float, rupture: float) -> float:
 
     Args:
         elastic: where set begins.
-        rupture: nominal strain at rupture.
+        rupture: where a limb breaks, or yields.
 
     Returns:
         The strain.
@@ -47,13 +56,15 @@ class Material:
 
     Attributes:
         name: as in the data files.
-        kind: ``wood``, ``bamboo``, ``backing``, ``glass`` or ``plastic``.
+        kind: ``wood``, ``bamboo``, ``backing``, ``horn``, ``glass`` or ``plastic``.
         modulus: of elasticity along the grain (Pa).
         rupture: modulus of rupture in bending (Pa).
         density: (kg/m³).
         source: the publication its figures come from.
         estimate: the figures are set between relatives for want of tests.
         caution: what its dust does, or nothing.
+        work: to maximum load in bending (J/m³), or None where it was not tested.
+        work_estimate: that work was taken from relatives.
     """
 
     name: str
@@ -64,16 +75,48 @@ class Material:
     source: str
     estimate: bool = False
     caution: str = ""
+    work: float | None = None
+    work_estimate: bool = False
+
+    @property
+    def nominal_strain(self) -> float:
+        """Modulus of rupture over modulus of elasticity: no strain that is reached anywhere."""
+        return self.rupture / self.modulus
+
+    @property
+    def ductile(self) -> bool:
+        """Whether it yields where others break."""
+        return self.kind == "plastic"
 
     @property
     def rupture_strain(self) -> float:
-        """Nominal surface strain at rupture."""
-        return self.rupture / self.modulus
+        """Strain of the back from which limbs of it break: where the weakest of twenty clear staves
+        does. Of a plastic, where it yields.
+        """
+        return self.usual_rupture_strain * (1 - self.rupture_band)
+
+    @property
+    def usual_rupture_strain(self) -> float:
+        """Strain of the back at which a limb of the middling clear stave breaks."""
+        if self.kind not in ("wood", "bamboo"):
+            return self.nominal_strain
+        work = self.work or USUAL_WORK * straight_work(self.modulus, self.rupture)
+        return break_of(self.modulus, self.rupture, work).limb
+
+    @property
+    def rupture_band(self) -> float:
+        """By what share that strain differs between staves, a band of 90 %."""
+        if self.ductile:
+            return 0.0
+        guessed = self.work is None or self.work_estimate or self.estimate
+        return WIDE_BAND if guessed else BAND
 
     @property
     def elastic_strain(self) -> float:
         """Surface strain above which the belly begins to keep a set."""
-        return ELASTIC_SHARE * self.rupture_strain
+        denser = max(0.0, self.density - DENSE) if self.kind == "wood" else 0.0
+        share = min(ELASTIC_SHARE + DENSER_SHARE * denser, MOST_SHARE)
+        return share * self.nominal_strain
 
     @property
     def working_strain(self) -> float:
@@ -152,6 +195,8 @@ def _materials(table: str, kind: str) -> dict[str, Material]:
             sources[row["source"]],
             row.get("estimate", False),
             row.get("caution", ""),
+            row["work_kj_m3"] * 1e3 if "work_kj_m3" in row else None,
+            row.get("work_estimate", False),
         )
         for name, row in _table(table).items()
     }
@@ -202,6 +247,7 @@ def overridden(
     modulus: float | None = None,
     rupture: float | None = None,
     density: float | None = None,
+    work: float | None = None,
 ) -> Material:
     """Replace book values by what was measured on a stave (SI), keeping the rest.
 
@@ -210,6 +256,7 @@ def overridden(
         modulus: (Pa), or None.
         rupture: (Pa), or None.
         density: (kg/m³), or None.
+        work: to maximum load (J/m³), or None.
 
     Returns:
         The stave's own material.
@@ -217,12 +264,23 @@ def overridden(
     Raises:
         DescriptionError: a value is not above zero.
     """
-    for what, value in (("modulus", modulus), ("rupture", rupture), ("density", density)):
+    for what, value in (
+        ("modulus", modulus),
+        ("rupture", rupture),
+        ("density", density),
+        ("work to maximum load", work),
+    ):
         if value is not None and not (math.isfinite(value) and value > 0):
             raise DescriptionError(f"The {what} must be above zero.")
+    stiff, strong = modulus or book.modulus, rupture or book.rupture
+    tough = book.work
+    if tough is not None:  # as tough as its kind, for its own strength
+        tough *= straight_work(stiff, strong) / straight_work(book.modulus, book.rupture)
     return replace(
         book,
-        modulus=modulus or book.modulus,
-        rupture=rupture or book.rupture,
+        modulus=stiff,
+        rupture=strong,
         density=density or book.density,
+        work=work or tough,
+        work_estimate=book.work_estimate and work is None,
     )

@@ -12,6 +12,7 @@ from django.forms import Form
 from bowyery.bow.layout import Mark
 from bowyery.design.solution import Solution
 from bowyery.design.sweep import best_of
+from bowyery.design.verdict import verdict
 from bowyery.errors import BowyeryError
 from bowyery.mechanics.dynamics import DAMPING, Loosed
 from bowyery.units.quantity import Units
@@ -109,7 +110,7 @@ def result_of(
         warnings=words.warnings(found, design, shown),
         marks=found.marks,
         use=found.use,
-        verdict=words.verdict(found.use, found.rupture_use),
+        verdict=verdict(found.uses),
         layered=len(found.bow.upper.layers) > 1,
         dries=words.wood_dries(found),
         string_length=float(found.curve.braced.string_length[0]),
@@ -235,7 +236,7 @@ def compare(keys: list[int], shown: Units) -> ComparePage:
                 found,
                 services.loosed(one, found, services.damping_of(one)),
                 LETTERS[len(rows)],
-                words.verdict(found.use, found.rupture_use),
+                verdict(found.uses),
                 float(found.curve.energy[-1]),
                 float(found.curve.braced.string_length[0]),
             )

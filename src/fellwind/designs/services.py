@@ -31,6 +31,7 @@ from bowyery.design.nearest import nearest
 from bowyery.design.solution import Solution, as_marked
 from bowyery.design.solve import solve_design
 from bowyery.design.sweep import Sweep, sweep
+from bowyery.design.verdict import verdict
 from bowyery.errors import BowyeryError, DescriptionError, DesignError
 from bowyery.mechanics.back_bow import SharedCurve, share_against_cable
 from bowyery.mechanics.chronograph import fit_damping
@@ -43,7 +44,6 @@ from bowyery.units.quantity import INCH, Units
 from bowyery.wood import materials
 from bowyery.wood.materials import Material, at_moisture, fibre, material, overridden
 from fellwind.designs.models import ROUND_STOCK, USUAL_RADIUS, Design
-from fellwind.designs.words import verdict
 from fellwind.drawing.curve import CurveData
 from fellwind.drawing.ruler import LimbTrack, RulerData
 from fellwind.drawing.tree import Bent
@@ -202,7 +202,10 @@ def brought_in(bow: Bow, name: str, archer: Archer, wood_name: str) -> Design:
             book = known.get(layer.material, wood)
             if layer.elastic_strain is None or layer.rupture_strain is None:
                 layer = replace(
-                    layer, elastic_strain=book.elastic_strain, rupture_strain=book.rupture_strain
+                    layer,
+                    elastic_strain=book.elastic_strain,
+                    rupture_strain=book.rupture_strain,
+                    ductile=book.ductile,
                 )
             layers.append(layer)
         return replace(limb, layers=tuple(layers))
@@ -444,8 +447,8 @@ def schools(design: Design) -> list[SchoolRow]:
                 answer.school,
                 RULES[answer.school],
                 answer,
-                answer.use,
-                verdict(answer.use, answer.rupture_use),
+                answer.uses.lasts if answer.uses else None,
+                verdict(answer.uses) if answer.uses else "cannot be built so",
             )
         )
     return rows

@@ -11,6 +11,7 @@ from bowyery.bow.families import LAYOUTS
 from bowyery.bow.layout import Layout, StackLayer
 from bowyery.design.risks import ABRUPT_FADE, LATERAL_RULE, risks
 from bowyery.design.solution import Solution
+from bowyery.design.verdict import verdict
 from bowyery.units.quantity import INCH, POUND_FORCE, Units
 from bowyery.wood.stave import run_out
 from fellwind.designs.models import Design
@@ -20,30 +21,17 @@ from fellwind.rack.services import seasoning_now
 from fellwind.shop.models import Archer
 
 
-def verdict(use: float | None, rupture_use: float | None) -> str:
-    """What being bent to a share of what lasts, and of what breaks, means in words."""
-    if use is None or rupture_use is None:
-        return "cannot be built so"
-    if use <= 1.005:
-        return "lasts"
-    if rupture_use <= 0.93:
-        return "takes set, wants good wood"
-    if rupture_use <= 1:
-        return "near breaking, only in chosen wood"
-    return "is likely to break"
-
-
 def warnings(found: Solution, design: Design, shown: Units) -> list[str]:
     """What may go wrong with a solved design, with what would mend it."""
     wood, strain = found.wood, found.strain
     said = []
     if found.use > 1.005:
-        danger = "is likely to break" if found.rupture_use > 0.9 else "will take much set"
+        danger = verdict(found.uses)
         mend = "A longer bow, a shorter draw, or wider and thinner limbs would mend it."
         if len(found.bow.upper.layers) == 1:
             said.append(
                 f"At full draw the surface is strained {strain * 100:.2f} %. Sound {wood.name}"
-                f" lasts at {wood.working_strain * 100:.2f} % and breaks near"
+                f" lasts at {wood.working_strain * 100:.2f} % and may break from"
                 f" {wood.rupture_strain * 100:.2f} %: this bow {danger}. {mend}"
             )
         else:

@@ -59,8 +59,9 @@ def workpiece(found: Solution) -> Workpiece:
 
 def plan_for(build: Build, found: Solution, braced: bool, shop: ShopTiller) -> Plan:
     """What tillering a build is to reach."""
-    ceiling = 0.95 * found.wood.rupture_strain
-    limit = min(max(found.wood.working_strain, 1.03 * found.strain), ceiling)
+    # a design that takes more than lasts is tillered to its own bend, short of what breaks it
+    breaks = float((found.limits.rupture / found.limits.working).min())
+    limit = min(max(1.0, 1.03 * found.use), 0.95 * breaks)
     design = build.design
     return Plan(
         design.weight,
