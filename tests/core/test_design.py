@@ -261,7 +261,7 @@ def test_three_schools_of_length() -> None:
 
 def test_a_length_is_found_for_a_strain_or_a_set() -> None:
     half = length_for(FLATBOW, WANTED, ELM, "use", 0.95)
-    assert quick(half, WANTED, ELM).use == pytest.approx(0.95, abs=0.01)
+    assert quick(half, WANTED, ELM).uses.lasts == pytest.approx(0.95, abs=0.01)
     follow = length_for(FLATBOW, WANTED, ELM, "set", 0.03)
     assert quick(follow, WANTED, ELM).set.follow == pytest.approx(0.03, abs=0.002)
     assert half.length > length_for(FLATBOW, WANTED, ELM, "use", 1.1).length
@@ -287,19 +287,19 @@ def test_a_length_is_found_beside_bows_that_cannot_be_solved(
     assert all(one.layout.length > 0 for one in length_schools(FLATBOW, WANTED, ELM))
 
 
-def test_set_has_a_range_and_none_below_the_elastic_limit() -> None:
+def test_set_has_a_range_and_little_below_the_elastic_limit() -> None:
     gentle = design.solve_design(
         replace(FLATBOW, length=90 * INCH),
         replace(WANTED, weight=20 * POUND_FORCE),
         material("osage orange"),
         INCH_ROUNDING,
     )
-    assert gentle.set.follow == 0 and gentle.set.high == 0
+    # half a centimetre at most, but nothing that is bent comes back whole
+    assert 0.001 < gentle.set.low < gentle.set.follow < 0.006
     hard = design.solve_design(FLATBOW, WANTED, ELM, INCH_ROUNDING)
     assert 0 < hard.set.low < hard.set.follow < hard.set.high
-    assert (
-        expected_set(hard.curve.limbs, hard.limits, hard.curve.shapes, 0).follow < 1e-4
-    )  # at brace
+    # at brace next to nothing
+    assert expected_set(hard.curve.limbs, hard.limits, hard.curve.shapes, 0).follow < 3e-3
 
 
 @pytest.mark.parametrize(

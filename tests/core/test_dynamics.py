@@ -1,4 +1,4 @@
-"""The loosed arrow: energy, limits that are known, and damping found again from speeds."""
+"""The loosed arrow: energy, limits that are known, and what a real bow keeps."""
 
 from dataclasses import replace
 
@@ -10,11 +10,13 @@ from hypothesis import strategies as st
 from bowyery.bow.bow import Bow, StringLine
 from bowyery.bow.section import Layer
 from bowyery.errors import BowyeryError, DescriptionError
-from bowyery.mechanics.chronograph import fit_damping
+from bowyery.mechanics import curve as force_curve
 from bowyery.mechanics.dynamics import lighter, loose
+from bowyery.mechanics.shot import hysteresis, shoot, with_set
+from bowyery.mechanics.strain import bend_limits, expected_set, natural_offset
 from bowyery.strings.plan import usual_string
 from bowyery.wood.materials import fibre
-from tests.core.bows import bow, kinds, limb
+from tests.core.bows import FLATBOW, bow, kinds, limb
 
 DRAW, ARROW = 0.66, 0.030
 
@@ -95,15 +97,55 @@ def test_lighter_string_and_narrower_tips_are_worth_speed() -> None:
     assert narrow.virtual_mass < base.virtual_mass
 
 
-def test_damping_is_found_again_from_chronograph_speeds() -> None:
-    true = 2e-3
-    shots = [(mass, loose(bow(), DRAW, mass, 12, true, 120).speed) for mass in (0.030, 0.045)]
-    assert fit_damping(bow(), DRAW, shots) == pytest.approx(true, rel=0.02)
-    assert fit_damping(bow(), DRAW, [(0.03, 200.0)]) == 0.0
-    with pytest.raises(DescriptionError, match="slower"):
-        fit_damping(bow(), DRAW, [(0.03, 10.0)])
-    with pytest.raises(DescriptionError, match="at least one"):
-        fit_damping(bow(), DRAW, [])
+def test_what_limbs_keep_and_hands_take_cost_speed_as_their_share_says() -> None:
+    """A tenth of the energy kept leaves about the root of nine tenths of the speed."""
+    base = loose(bow(), DRAW, ARROW)
+    assert loose(bow(), DRAW, ARROW, loss=0.1).speed / base.speed == pytest.approx(
+        0.9**0.5, rel=5e-3
+    )
+    free = loose(bow(), DRAW, ARROW, held=1.2)
+    moving = 2 * base.stored / base.speed**2
+    assert free.speed / base.speed == pytest.approx((1.2 / (1.2 + moving)) ** 0.5, rel=1e-6)
+    assert loose(bow(), DRAW, ARROW, held=1e6).speed == pytest.approx(base.speed, rel=1e-4)
+
+
+def test_a_shot_is_a_range_that_a_chronograph_narrows() -> None:
+    plain = loose(FLATBOW, DRAW, ARROW)
+    shot = shoot(FLATBOW, DRAW, ARROW)
+    assert 0.9 < shot.speed / plain.speed < 0.97
+    assert shot.low < shot.speed < shot.high and 0.06 < (shot.high - shot.low) / shot.speed < 0.11
+    assert shot.efficiency == pytest.approx(0.5 * ARROW * shot.speed**2 / shot.stored)
+    read = shoot(FLATBOW, DRAW, ARROW, [(ARROW, 0.97 * shot.speed)] * 5)
+    assert read.high - read.low < 0.5 * (shot.high - shot.low)
+    assert 0.97 < read.speed / shot.speed < 0.98
+    other = shoot(FLATBOW, DRAW, ARROW, [(0.045, 0.0 + shoot(FLATBOW, DRAW, 0.045).speed)])
+    assert other.speed == pytest.approx(shot.speed, rel=1e-3)
+    for wild in (0.3, 2.0, 0.0, float("nan")):
+        with pytest.raises(DescriptionError, match="chronograph"):
+            shoot(FLATBOW, DRAW, ARROW, [(ARROW, wild * shot.speed)])
+
+
+def test_the_bow_that_is_shot_has_its_set_and_its_weight() -> None:
+    tired = with_set(FLATBOW, DRAW)
+    before, after = (force_curve.solve(one, np.array([0.3, DRAW])) for one in (FLATBOW, tired))
+    assert after.drawn.weight[1] == pytest.approx(before.drawn.weight[1], rel=2e-3)
+    assert after.drawn.weight[0] < before.drawn.weight[0] and after.energy[1] < before.energy[1]
+    taken = solve_set(before)
+    found = natural_offset(after.limbs).mean() - natural_offset(before.limbs).mean()
+    assert found == pytest.approx(taken, rel=0.03)
+
+
+def solve_set(curve: force_curve.Curve) -> float:
+    limits = bend_limits(FLATBOW, curve.limbs)
+    return expected_set(curve.limbs, limits, curve.shapes).taken
+
+
+def test_glass_keeps_less_than_wood_and_plastic_more() -> None:
+    glass = Layer("facing", "glass", 43e9, 1950.0, np.full(3, 0.001))
+    faced = replace(limb(), layers=(glass, *limb().layers, replace(glass, role="belly")))
+    plastic = replace(limb(), layers=(Layer("core", "PVC", 3e9, 1400.0, ductile=True),))
+    kept = [hysteresis(one) for one in (faced, limb(), plastic)]
+    assert kept[0] < 0.055 < kept[1] == pytest.approx(0.08) and kept[2] == pytest.approx(0.12)
 
 
 def test_impossible_masses_are_refused() -> None:
@@ -134,7 +176,7 @@ def test_the_usual_string_follows_its_fibre() -> None:
     linen, polyester = (usual_string(fibre(name), 200.0, 1.6) for name in ("linen", "polyester"))
     assert linen.mass > polyester.mass
     twice = usual_string(fibre("linen"), 400.0, 1.6)
-    assert twice.mass == pytest.approx(2 * linen.mass, rel=0.06)
+    assert 1.7 * linen.mass < twice.mass < 2.1 * linen.mass
     # at an eighth of its strength it stretches as the table says
     strands = twice.stretch_stiffness / (fibre("linen").breaking_force / 8 / fibre("linen").stretch)
     assert strands == pytest.approx(round(strands))

@@ -23,7 +23,7 @@ def test_enough_kinds_of_bow_were_solved_by_elements() -> None:
 
 
 @pytest.mark.parametrize("name", STORED)
-def test_draw_weight_agrees_within_a_thousandth(name: str) -> None:
+def test_draw_weight_agrees(name: str) -> None:
     row = STORED[name]
     ours = force_curve.solve(checked_by_elements()[name], np.array(row["draws_m"])).drawn.weight
-    assert ours == pytest.approx(row["weights_n"], rel=1e-3)
+    assert ours == pytest.approx(row["weights_n"], rel=5e-4)

@@ -36,7 +36,7 @@ def test_strings_hold_together_with_their_mass() -> None:
     """Tenacity in N/tex stays within what textile fibres reach."""
     for f in materials.fibres().values():
         tenacity = f.breaking_force / (f.line_mass * 1e6)
-        assert 0.1 < tenacity < 3.2, f.name
+        assert 0.06 < tenacity < 3.2, f.name
 
 
 @given(st.sampled_from(sorted(materials.woods())), st.floats(0.04, 0.24), st.floats(0.002, 0.05))
@@ -61,6 +61,9 @@ def test_a_staves_own_figures_replace_the_books() -> None:
     own = materials.overridden(materials.material("rowan"), modulus=12.3e9)
     assert own.modulus == 12.3e9
     assert own.rupture == materials.material("rowan").rupture
+    book = materials.material("rowan")
+    # stiffer and no stronger, it is no tougher for that
+    assert own.rupture_strain == pytest.approx(book.rupture_strain * book.modulus / own.modulus)
     with pytest.raises(DescriptionError):
         materials.overridden(own, density=-1.0)
 

@@ -42,9 +42,13 @@ def test_strength_by_hand() -> None:
     assert strength.school_one == pytest.approx(10 * curve.drawn.weight[0] * scale)
     assert strength.school_two == (pytest.approx(4 * WEIGHT), pytest.approx(6 * WEIGHT))
     assert strength.statics == pytest.approx(
-        5 * scale * max(curve.braced.tension[0], curve.drawn.tension.max())
+        scale * max(curve.braced.tension[0], curve.drawn.tension.max()) / strings.STANDING_SHARE
     )
-    assert strength.required == max(strength.school_one, 5 * WEIGHT, strength.statics)
+    # the shot pulls the string harder than any standing load, and it must bear that twice over
+    assert strength.shot_tension > 1.3 * max(strength.brace_tension, strength.draw_tension)
+    assert strength.shot == pytest.approx(strength.shot_tension / strings.SHOT_SHARE)
+    asked = (strength.school_one, 5 * WEIGHT, strength.statics, strength.shot)
+    assert strength.required == max(asked)
 
 
 @given(st.floats(200, 5000), st.sampled_from(sorted(fibres())), st.sampled_from(strings.KINDS))
@@ -54,13 +58,16 @@ def test_strands_are_even_and_bear_what_is_asked(
     count = strings.strands_for(force, fibre(name), kind)
     assert count % 2 == 0
     assert count * strings.LAID_SHARE * fibre(name).breaking_force >= force
-    assert count == 4 or (count - 2) * strings.LAID_SHARE * fibre(name).breaking_force < force
+    least = max(4, strings.least_strands(fibre(name)))
+    assert count == least or (count - 2) * strings.LAID_SHARE * fibre(name).breaking_force < force
+    assert strings.diameter_of(fibre(name), count) >= strings.LEAST_DIAMETER * 0.999
 
 
 @given(st.floats(0.001, 0.005), st.integers(0, 60), st.floats(1.2, 1.9))
 def test_twist_shortens_as_a_helix(diameter: float, turns: int, length: float) -> None:
     shorter = strings.twist_shortening(diameter, turns, length)
-    axial, around = length - shorter, math.pi * diameter * turns
+    helix = shorter / strings.TWIST_SHARE  # a yarn takes up half of what its outer fibres would
+    axial, around = length - helix, math.pi * diameter * turns
     assert math.hypot(axial, around) == pytest.approx(length)
     assert strings.twist_shortening(diameter, turns + 1, length) > shorter or turns == 0
 
@@ -82,9 +89,10 @@ def test_mass_and_cut_length_follow_from_the_strands() -> None:
     assert (laid.bundles, laid.per_bundle) == (2, 10)
     assert laid.mass > loop.mass
     bare = loop.cut * fibre("linen").line_mass
-    assert bare < loop.mass < 1.35 * bare
+    assert 1.1 * bare < loop.mass < 1.6 * bare
     double = strings.plan_string(bow(), WEIGHT, DRAW, fibre("linen"), "continuous loop", 40)
-    assert double.mass == pytest.approx(2 * loop.mass, rel=0.03)
+    # serving grows with how thick the string is, thread and wax with its strands
+    assert 1.7 * loop.mass < double.mass < 2 * loop.mass
 
 
 def test_a_heavier_bow_asks_for_more_and_the_makers_number_stands() -> None:

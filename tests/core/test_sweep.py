@@ -130,7 +130,7 @@ def test_another_wood_is_the_bow_made_of_it() -> None:
     weight, use = found.weight[:, 0], found.use[:, 0]
     by_modulus = np.array([wood.modulus for wood in woods])
     assert weight / weight[0] == pytest.approx(by_modulus / by_modulus[0], rel=1e-6)
-    bears = np.array([wood.elastic_strain for wood in woods])
+    bears = np.array([wood.working_strain for wood in woods])
     assert use / use[0] == pytest.approx(bears[0] / bears, rel=1e-6)
     heavier = [replace(woods[0], density=2 * woods[0].density), woods[0]]
     slow = sweep(

@@ -20,7 +20,7 @@ from bowyery.errors import BowyeryError, DescriptionError
 from bowyery.mechanics import back_bow as backbow
 from bowyery.mechanics import curve as force_curve
 from bowyery.mechanics import statics
-from bowyery.mechanics.dynamics import loose
+from bowyery.mechanics.shot import shoot
 
 _MOST_DRAWS = 500
 
@@ -58,7 +58,7 @@ def _solved(bow: Bow, text: str | None) -> dict[str, Any]:
             answer["curve"] = [rows[round(float(d) / bowfile.MM, 6)] for d in draws]
     if bow.arrow is not None:
         full = bow.draw or max(row["draw_mm"] for row in answer["curve"]) * bowfile.MM
-        answer["loosed"] = results.shot(loose(bow, full, bow.arrow))
+        answer["loosed"] = results.shot(shoot(bow, full, bow.arrow))
     return answer
 
 
@@ -109,7 +109,8 @@ def solve(path: str, draws: str | None, as_json: bool) -> str:
     if "loosed" in answer:
         shot = answer["loosed"]
         lines.append(
-            f"an arrow of {shot['arrow_g']:.1f} g leaves at {shot['speed_m_s']:.1f} m/s,"
+            f"an arrow of {shot['arrow_g']:.1f} g leaves at {shot['speed_m_s']:.1f} m/s"
+            f" ({shot['speed_low_m_s']:.1f} to {shot['speed_high_m_s']:.1f}),"
             f" {shot['efficiency'] * 100:.0f} % of the energy; the string is pulled to"
             f" {shot['peak_tension_n']:.0f} N"
         )

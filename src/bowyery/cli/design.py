@@ -26,7 +26,7 @@ from bowyery.design.nearest import nearest
 from bowyery.design.solution import Solution
 from bowyery.design.solve import solve_design
 from bowyery.errors import DescriptionError, DesignError
-from bowyery.mechanics.dynamics import loose
+from bowyery.mechanics.shot import shoot
 from bowyery.units.quantity import LENGTH, MASS, METRIC, POUND_FORCE, WEIGHT, read
 from bowyery.wood.materials import Material, at_moisture, material
 
@@ -191,7 +191,7 @@ def _summary(found: Solution) -> str:
         ),
     ]
     if found.bow.arrow is not None:
-        shot = loose(found.bow, found.wanted.draw, found.bow.arrow)
+        shot = shoot(found.bow, found.wanted.draw, found.bow.arrow)
         lines.append(
             f"an arrow of {shot.arrow * 1000:.1f} g leaves at {shot.speed:.1f} m/s,"
             f" {shot.efficiency * 100:.0f} %"

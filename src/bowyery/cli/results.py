@@ -10,7 +10,7 @@ from bowyery.bow.bow import SIDES
 from bowyery.bow.bowfile import in_mm
 from bowyery.mechanics.back_bow import SharedCurve
 from bowyery.mechanics.curve import Curve, Peak
-from bowyery.mechanics.dynamics import Loosed
+from bowyery.mechanics.shot import Shot
 
 
 def solved(curve: Curve) -> dict[str, Any]:
@@ -55,7 +55,7 @@ def shared(curve: SharedCurve) -> dict[str, Any]:
     return {"brace": brace | {"back_bow_share": round(curve.rest_share, 6)}, "curve": rows}
 
 
-def shot(loosed: Loosed) -> dict[str, Any]:
+def shot(loosed: Shot) -> dict[str, Any]:
     """What the same call adds where the file names an arrow.
 
     Args:
@@ -64,6 +64,8 @@ def shot(loosed: Loosed) -> dict[str, Any]:
     return {
         "arrow_g": in_mm(loosed.arrow),
         "speed_m_s": round(loosed.speed, 4),
+        "speed_low_m_s": round(loosed.low, 4),
+        "speed_high_m_s": round(loosed.high, 4),
         "efficiency": round(loosed.efficiency, 5),
         "virtual_mass_g": in_mm(loosed.virtual_mass),
         "peak_tension_n": round(loosed.peak_tension, 3),

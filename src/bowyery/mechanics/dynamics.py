@@ -335,6 +335,8 @@ def loose(
     damping: float = DAMPING,
     steps: int = 100,
     watch: bool = True,
+    loss: float = 0.0,
+    held: float | None = None,
 ) -> Loosed:
     """Draw a bow, loose an arrow, and follow both until the arrow has left and the string has
     stopped the limbs.
@@ -348,6 +350,9 @@ def loose(
         steps: of time, roughly, until the arrow leaves.
         watch: follow the string until it has stopped the limbs; without, its greatest tension is
             that until the arrow leaves.
+        loss: share of the energy that the limbs keep, whatever their speed: all their springs give
+            back so much less than they took.
+        held: mass that recoils as the arrow goes (kg), or None for a handle held still.
 
     Raises:
         DescriptionError: the arrow's or string's mass or stretch is not above zero.
@@ -365,8 +370,8 @@ def loose(
     if bow.back_bow is not None:
         shared = backbow.solve(bow, np.array([draw]), masses)
         run = _Loose(
-            shared.chains,
-            *_strings(bow, shared.halves, shared.tension[:, 0]),
+            _weaker(shared.chains, loss),
+            *_strings(bow, shared.halves, (1 - loss) * shared.tension[:, 0]),
             damping,
             list(shared.cables),
         )
@@ -389,11 +394,32 @@ def loose(
             else np.abs(nock - chain.belly(angle)[0, -1])
         )
         half = np.array([upper, float(braced.string_length[0]) - upper])
-        run = _Loose(chain, *_strings(bow, half, drawn.tension[:, 0]), damping, [])
+        pulls = (1 - loss) * drawn.tension[:, 0]
+        run = _Loose(_weaker(chain, loss), *_strings(bow, half, pulls), damping, [])
         still = _State(angle, np.zeros(angle.shape, complex), nock, 0j)
         stored, way = float(curve.energy[0]), draw - float(braced.least_draw[0])
-    return _follow(
-        run, still, complex(*bow.hold.pivot), stored, arrow, way, steps, _AFTER if watch else 0.0
+    after = _AFTER if watch else 0.0
+    found = _follow(run, still, complex(*bow.hold.pivot), stored, arrow, way, steps, after)
+    return found if held is None else _recoiled(found, loss, held)
+
+
+def _weaker(chain: Chains, loss: float) -> Chains:
+    return replace(chain, spring=(1 - loss) * chain.spring)
+
+
+def _recoiled(shot: Loosed, loss: float, held: float) -> Loosed:
+    """The same shot from a bow that is free to go back: its energy is shared as momentum asks, two
+    masses springing apart.
+    """
+    moving = 2 * (1 - loss) * shot.stored / shot.speed**2
+    share = float(np.sqrt(held / (held + moving)))
+    speed = share * shot.speed
+    return replace(
+        shot,
+        speed=speed,
+        speeds=share * shot.speeds,
+        efficiency=shot.efficiency * share**2,
+        virtual_mass=2 * shot.stored / speed**2 - shot.arrow,
     )
 
 

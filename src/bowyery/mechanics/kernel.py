@@ -22,6 +22,8 @@ _NEAR = 1e-7
 # Guessed bends before the first step: from none to a turn of so many radians.
 _MOST_TURN = 2.6
 _GUESSES = 40
+# Lengths in contact that are tried where no other guess leads anywhere: how many, to what share.
+_CONTACTS, _MOST_CONTACT = 12, 0.4
 Limbs = tuple[Floats, Floats, Floats, Floats, Floats]
 
 
@@ -450,7 +452,7 @@ def brace_all(
     """Brace every bow: ``x``, ``(B, 3)``, gets tension (N) and both p, from the states given there
     where ``near``; ``ends``, ``(B, 2, 15)``, and ``status`` of each.
     """
-    tips, before = np.empty((2, 3)), np.empty((2, 3))
+    tips, first = np.empty((2, 3)), np.empty(3)
     for k in range(goal.size):
         done = near and _brace_newton(limbs, root, k, px, py, goal[k], by_height, x[k], ends[k])
         if not done:
@@ -471,7 +473,6 @@ def brace_all(
                     found = True
                     break
                 last, value_before = scale, value
-                before[:, :] = tips
             if not found:
                 status[k] = TOO_FAR
                 continue
@@ -487,7 +488,17 @@ def brace_all(
                 tension += 0.5 * _tension_for(tips[side], root, side, k, length, scale, lx, ly)
                 x[k, 1 + side] = max(tips[side, 2] - math.atan2(ly, lx * flip), 0.02)
             x[k, 0] = tension
+            first[:] = x[k]
             done = _brace_newton(limbs, root, k, px, py, goal[k], by_height, x[k], ends[k])
+            # over a straight end of a recurve the place of lift-off tells nothing: try it further
+            # in
+            for j in range(1, _CONTACTS + 1):
+                if done and x[k, 0] > 0.0:
+                    break
+                x[k, 0] = first[0]
+                for side in range(2):
+                    x[k, 1 + side] = -_MOST_CONTACT * j / _CONTACTS * _length_of(limbs, side, k)
+                done = _brace_newton(limbs, root, k, px, py, goal[k], by_height, x[k], ends[k])
         if not done:
             status[k] = LOST
         elif x[k, 0] <= 0.0:
@@ -737,8 +748,8 @@ def draw_all(
             if done and min(x[j, 0], x[j, 2]) < 0:
                 done = False
         far = False
+        nx = px + (0.0 if sliding or clamped else offset)
         if not done:
-            nx = px + (0.0 if sliding or clamped else offset)
             far = not _draw_guess(limbs, root, k, nx, py + d, length[k], part[k], sliding, x[j])
             if not far:
                 done = _draw_newton(
@@ -756,6 +767,17 @@ def draw_all(
                     x[j],
                     ends[j],
                 )
+        for m in range(1, _CONTACTS + 1):
+            if done or far:
+                break
+            _draw_guess(limbs, root, k, nx, py + d, length[k], part[k], sliding, x[j])
+            for side in range(2):
+                x[j, 2 * side + 1] = -_MOST_CONTACT * m / _CONTACTS * _length_of(limbs, side, k)
+            done = _draw_newton(
+                limbs, root, k, px, py, d, length[k], part[k], clamped, sliding, 20, x[j], ends[j]
+            )
+            if done and min(x[j, 0], x[j, 2]) < 0:
+                done = False
         if not done and not far and rest[k, 0] > 0:
             # led from the braced state by steps that the limbs bear
             guess[0] = guess[2] = rest[k, 0]

@@ -14,7 +14,7 @@ from bowyery.design.solution import Solution
 from bowyery.design.sweep import best_of
 from bowyery.design.verdict import verdict
 from bowyery.errors import BowyeryError
-from bowyery.mechanics.dynamics import DAMPING, Loosed
+from bowyery.mechanics.shot import Shot
 from bowyery.units.quantity import Units
 from fellwind.designs import services, words
 from fellwind.designs.forms import DesignForm, LengthForm
@@ -43,7 +43,7 @@ class Result:
         use, verdict, layered: of what lasts.
         dries: it is of stuff that takes up water.
         string_length: (m); stack, energy (J): of the curve.
-        loosed: its arrow; quick: with less care; measured: damped as a chronograph has it.
+        loosed: its arrow; quick: with less care.
         former, former_energy: the design as it is kept, where it is being changed.
     """
 
@@ -63,9 +63,8 @@ class Result:
     string_length: float = 0.0
     stack: float = 0.0
     energy: float = 0.0
-    loosed: Loosed | None = None
+    loosed: Shot | None = None
     quick: bool = False
-    measured: bool = False
     former: Solution | None = None
     former_energy: float | None = None
 
@@ -89,7 +88,7 @@ def result_of(
     handles: tuple[Handle, ...] = (),
 ) -> Result:
     """Show what a solved design comes to, with handles on the ruler where marks are changed."""
-    steps, damping = len(found.curve.drawn.draw), services.damping_of(design)
+    steps = len(found.curve.drawn.draw)
     data = services.ruler_data(found, former)
     at = f"{shown.length(design.draw)}, where it pulls {shown.fine_weight(found.weight)}"
     tree = tree_picture(
@@ -116,9 +115,8 @@ def result_of(
         string_length=float(found.curve.braced.string_length[0]),
         stack=found.curve.stack,
         energy=float(found.curve.energy[-1]),
-        loosed=services.loosed(design, found, damping, quick),
+        loosed=services.loosed(design, found, quick),
         quick=quick,
-        measured=damping != DAMPING,
         former=former,
         former_energy=float(former.curve.energy[-1]) if former else None,
     )
@@ -201,7 +199,7 @@ class Compared:
 
     design: Design
     found: Solution
-    loosed: Loosed | None
+    loosed: Shot | None
     letter: str
     verdict: str
     energy: float
@@ -234,7 +232,7 @@ def compare(keys: list[int], shown: Units) -> ComparePage:
             Compared(
                 one,
                 found,
-                services.loosed(one, found, services.damping_of(one)),
+                services.loosed(one, found),
                 LETTERS[len(rows)],
                 verdict(found.uses),
                 float(found.curve.energy[-1]),

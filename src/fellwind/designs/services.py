@@ -34,10 +34,10 @@ from bowyery.design.sweep import Sweep, sweep
 from bowyery.design.verdict import verdict
 from bowyery.errors import BowyeryError, DescriptionError, DesignError
 from bowyery.mechanics.back_bow import SharedCurve, share_against_cable
-from bowyery.mechanics.chronograph import fit_damping
-from bowyery.mechanics.dynamics import DAMPING, USUAL_ARROW, Loosed, loose
+from bowyery.mechanics.dynamics import USUAL_ARROW
 from bowyery.mechanics.elastica import shapes
 from bowyery.mechanics.glue_lines import glue_lines
+from bowyery.mechanics.shot import Shot, shoot
 from bowyery.mechanics.strain import limit_use, surface_strain
 from bowyery.strings.plan import usual_string
 from bowyery.units.quantity import INCH, Units
@@ -267,41 +267,42 @@ class ProvedShot:
     speed: float
 
 
-def damping_of(design: Design) -> float:
-    """Damping fitted to the newest chronograph reading of a design's bows, or wood's own."""
-    shots = (
-        [] if design.pk is None else [shot for ask in given("proved shots") for shot in ask(design)]
-    )
-    if not shots:
-        return DAMPING
-    found, last = solution(design), shots[-1]
-    # the bow as it was proved may pull more or less than its design: its speed goes with the root
-    # of its energy
-    speed = last.speed * (found.weight / last.weight) ** 0.5
-    key = (bowfile.dumps(found.bow), design.draw, last.arrow, speed)
-    try:
-        return computed(
-            "damping", key, lambda: fit_damping(found.bow, design.draw, [(last.arrow, speed)])
-        )
-    except BowyeryError:
-        return DAMPING
+def proved_speeds(design: Design, found: Solution) -> list[tuple[float, float]]:
+    """What a chronograph read of a design's bows: arrow (kg) and speed (m/s), as the bow of the
+    design's weight would have sent it.
+
+    A bow that was proved may pull more or less than its design: its speed goes with the root of its
+    energy.
+    """
+    if design.pk is None:
+        return []
+    shots = [shot for ask in given("proved shots") for shot in ask(design)]
+    return [(s.arrow, s.speed * (found.weight / s.weight) ** 0.5) for s in shots]
 
 
-# While figures are being changed the arrow is loosed with fewer masses and longer steps: within a
-# part in a hundred.
+def loosed(design: Design, found: Solution, quick: bool = False) -> Shot | None:
+    """The design's arrow, as its bow will send it; None where it cannot be followed.
 
-
-def loosed(design: Design, found: Solution, damping: float, quick: bool = False) -> Loosed | None:
-    """The design's arrow, loosed; None where it cannot be followed."""
-    arrow = found.bow.arrow or USUAL_ARROW * design.weight
-    follow = partial(loose, found.bow, design.draw, arrow, damping=damping)
+    While figures are being changed it is loosed with fewer masses and longer steps: within a part
+    in a hundred.
+    """
+    arrow, proved = found.bow.arrow or USUAL_ARROW * design.weight, proved_speeds(design, found)
+    follow = partial(shoot, found.bow, design.draw, arrow)
     if quick:
         follow = partial(follow, masses=8, steps=36, watch=False)
-    key = (bowfile.dumps(found.bow), design.draw, arrow, damping, quick)
+    key = (bowfile.dumps(found.bow), design.draw, arrow, proved, quick)
     try:
-        return computed("loosed", key, follow, keep=not quick)
+        return computed("loosed", key, partial(_shot, follow, proved), keep=not quick)
     except BowyeryError:
         return None
+
+
+def _shot(follow: Callable[..., Shot], proved: list[tuple[float, float]]) -> Shot:
+    """With what a chronograph read, unless that fits no such bow."""
+    try:
+        return follow(readings=proved)
+    except DescriptionError:
+        return follow()
 
 
 @dataclass(frozen=True)
@@ -727,7 +728,7 @@ def _limbs(found: Solution) -> float:
 def swept(design: Design, found: Solution, first: str, second: str) -> Sweep:
     """Sweep two measures of a solved design; raises BowyeryError."""
     arrow = found.bow.arrow or USUAL_ARROW * design.weight
-    shot = loosed(design, found, damping_of(design))
+    shot = loosed(design, found)
     virtual = shot.virtual_mass if shot else 0.4 * arrow
     choice = axes(design, found)
     woods = _woods(design, found) if "wood" in (first, second) else []
