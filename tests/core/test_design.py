@@ -109,14 +109,14 @@ def test_the_bend_before_rounding_is_the_family_asked_for() -> None:
     for family in BEND_FAMILIES:
         found = design.solve_design(FLATBOW, replace(WANTED, family=family), ELM, fine)
         bend = found.curve.shapes.bend[:, -1]
-        share = np.linspace(0, 1, bend.shape[1])
+        share = found.curve.limbs.shares[0, 0]
         inner = (share > 0.05) & (share < 0.65)
         if family == CONSTANT_STRAIN:
             strain = np.abs(found.curve.shapes.back[:, -1])[:, inner]
-            assert np.all(np.abs(strain / strain.mean(axis=1, keepdims=True) - 1) < 0.02)
+            assert np.all(np.abs(strain / strain.mean(axis=1, keepdims=True) - 1) < 0.03)
             continue
         ratio = bend[:, inner] / BEND_FAMILIES[family](share[inner])
-        assert np.all(np.abs(ratio / ratio.mean(axis=1, keepdims=True) - 1) < 0.02)
+        assert np.all(np.abs(ratio / ratio.mean(axis=1, keepdims=True) - 1) < 0.03)
 
 
 def glass_faced(facing: float = 0.001) -> Layout:
@@ -411,7 +411,7 @@ def test_a_back_bow_and_its_main_bow_pull_the_wanted_weight_together() -> None:
     assert found.marks[0].thickness < plain.marks[0].thickness
     # the cable relieves the inner limb only: the marks make up for that, and the limb bends as it
     # was asked to
-    share = np.linspace(0.0, 1.0, found.curve.shapes.bend.shape[-1])
+    share = found.curve.limbs.shares[0, 0]
     inner = (share > 0.1) & (share < 0.8)
     for limb in (0, 1):
         even = found.curve.shapes.bend[limb, -1] / BEND_FAMILIES["elliptical"](share)

@@ -18,7 +18,7 @@ from django.urls import reverse
 from bowyery.bow import bowfile
 from bowyery.design.sweep import best_of
 from bowyery.mechanics import curve as force_curve
-from bowyery.mechanics.dynamics import DAMPING, loose
+from bowyery.mechanics.shot import shoot
 from bowyery.units.quantity import GRAIN, INCH, LENGTH, POUND_FORCE, Units, read
 from bowyery.wood import materials
 from fellwind.builds.models import Entry, Measure
@@ -241,33 +241,49 @@ def test_the_arrows_speed_is_the_cores(client: Client, shop: SimpleNamespace) ->
     shop.design.arrow = 450 * GRAIN
     shop.design.save()
     found = services.solution(shop.design)
-    shot = loose(found.bow, shop.design.draw, 450 * GRAIN)
+    shot = shoot(found.bow, shop.design.draw, 450 * GRAIN)
     page = client.get(reverse("designs:detail", args=[shop.design.pk])).content.decode()
-    assert "450 gr" in page and f"{Units().speed(shot.speed)}</p>" in page
-    quick = services.loosed(shop.design, found, DAMPING, quick=True)
+    shown = Units()
+    assert "450 gr" in page and f"{shown.speed(shot.speed)}</p>" in page
+    assert f"{shown.speed(shot.low)} to {shown.speed(shot.high)}" in page
+    quick = services.loosed(shop.design, found, quick=True)
     assert quick is not None and quick.speed == pytest.approx(shot.speed, rel=0.015)
 
 
-def test_a_chronograph_at_proof_slows_the_forecast_of_its_design(
+def test_a_chronograph_at_proof_narrows_the_forecast_of_its_design(
     client: Client, shop: SimpleNamespace
 ) -> None:
-    assert services.damping_of(shop.design) == DAMPING
+    shop.design.arrow = 450 * GRAIN
     found = services.solution(shop.design)
-    slow = 0.93 * loose(found.bow, shop.design.draw, 450 * GRAIN).speed
+    before = services.loosed(shop.design, found)
+    assert before is not None and before.read == 0
+    slow = 0.96 * before.speed
+    prove(shop, found.weight, slow)
+    again = services.loosed(shop.design, found)
+    assert again is not None and again.read == 1
+    assert again.high - again.low < 0.6 * (before.high - before.low)
+    assert abs(again.speed / slow - 1) < 0.4 * abs(before.speed / slow - 1)
+
+
+def test_a_chronograph_that_fits_no_such_bow_changes_nothing(
+    client: Client, shop: SimpleNamespace
+) -> None:
+    shop.design.arrow = 450 * GRAIN
+    found = services.solution(shop.design)
+    before = services.loosed(shop.design, found)
+    assert before is not None
+    prove(shop, found.weight, 3 * before.speed)
+    again = services.loosed(shop.design, found)
+    assert again is not None and again.speed == before.speed and again.read == 0
+
+
+def prove(shop: SimpleNamespace, weight: float, speed: float) -> None:
+    """A proof's figures in the log."""
     entry = Entry.objects.create(
         build=shop.build, kind="proof", stage="proof", text="proof", by=shop.people.maker
     )
-    for kind, value in (
-        ("weight", found.weight),
-        ("arrow mass", 450 * GRAIN),
-        ("arrow speed", slow),
-    ):
+    for kind, value in (("weight", weight), ("arrow mass", 450 * GRAIN), ("arrow speed", speed)):
         Measure.objects.create(entry=entry, kind=kind, value=value, text="x")
-    damping = services.damping_of(shop.design)
-    assert damping > DAMPING
-    shop.design.arrow = 450 * GRAIN
-    again = services.loosed(shop.design, services.solution(shop.design), damping)
-    assert again is not None and again.speed == pytest.approx(slow, rel=0.01)
 
 
 def test_what_changes_would_do_is_what_the_core_says(client: Client, shop: SimpleNamespace) -> None:

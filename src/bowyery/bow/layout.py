@@ -59,7 +59,7 @@ def school_a_length(draw: float, handle: float, fade: float) -> float:
     """Bow length by school A: twice the draw and the stiff middle, nock to nock.
 
     Args:
-        draw: to the pivot (m).
+        draw: on the ruler that it was told in (m).
         handle: length of the stiff grip (m).
         fade: length of each fade (m).
 

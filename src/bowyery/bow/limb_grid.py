@@ -175,7 +175,7 @@ _AT_NODES = ("node_stiffness", "axis", "depth", "width", "line_mass", "lies")
 
 
 def from_zero(steps: Floats) -> Floats:
-    """Running sums from nothing, along the last axis: ``(…, n)`` to ``(…, n+1)``."""
+    """Running sums of steps from nothing, along the last axis: ``(…, n)`` to ``(…, n+1)``."""
     return np.concatenate([np.zeros_like(steps[..., :1]), np.cumsum(steps, -1)], -1)
 
 

@@ -153,11 +153,17 @@ def _crown(depth: Floats, width: Floats, figures: Figures) -> Floats:
     return np.minimum((radius - np.sqrt(radius**2 - half**2)) / depth, 1.0)
 
 
-def _tube(z: Floats, depth: Floats, width: Floats, figures: Figures) -> Floats:
+def _tube_sides(z: Floats, depth: Floats, width: Floats, figures: Figures) -> tuple[Floats, Floats]:
+    """Width from side to side, and that of the hollow."""
     hollow = 1 - figures["wall"]
     place = 2 * z / depth - 1
     inner = hollow * np.sqrt(np.maximum(1 - (place / np.maximum(hollow, 1e-12)) ** 2, 0.0))
-    return np.asarray(width * (np.sqrt(np.maximum(1 - place**2, 0.0)) - inner))
+    return np.asarray(width * np.sqrt(np.maximum(1 - place**2, 0.0))), np.asarray(width * inner)
+
+
+def _tube(z: Floats, depth: Floats, width: Floats, figures: Figures) -> Floats:
+    outer, inner = _tube_sides(z, depth, width, figures)
+    return np.asarray(outer - inner)
 
 
 def _culm_wall(depth: Floats, width: Floats, figures: Figures) -> Floats:
@@ -166,12 +172,18 @@ def _culm_wall(depth: Floats, width: Floats, figures: Figures) -> Floats:
     return np.asarray(np.sqrt((radius - depth) ** 2 + 0.25 * width**2))
 
 
-def _culm(z: Floats, depth: Floats, width: Floats, figures: Figures) -> Floats:
+def _culm_sides(z: Floats, depth: Floats, width: Floats, figures: Figures) -> tuple[Floats, Floats]:
+    """Width from side to side, and that of the hollow."""
     radius = figures["radius_mm"] * 1e-3
     hollow = _culm_wall(depth, width, figures)
     outer = np.minimum(0.5 * width, np.sqrt(np.maximum(z * (2 * radius - z), 0.0)))
     inner = np.sqrt(np.maximum(hollow**2 - (radius - z) ** 2, 0.0))
-    return np.asarray(2 * np.maximum(outer - inner, 0.0))
+    return np.asarray(2 * outer), np.asarray(2 * np.minimum(inner, outer))
+
+
+def _culm(z: Floats, depth: Floats, width: Floats, figures: Figures) -> Floats:
+    outer, inner = _culm_sides(z, depth, width, figures)
+    return np.asarray(outer - inner)
 
 
 def _culm_hollow(depth: Floats, width: Floats, figures: Figures) -> Floats:
@@ -311,6 +323,22 @@ def integrate(
             ei += modulus * (part * z**2).sum(-1)
     axis = es / np.where(ea > 0, ea, 1.0)
     return SectionValues(ei - ea * axis**2, ea, axis, depth, mass, area)
+
+
+def sides_at(shape: Shape, z: Floats, depth: Floats, width: Floats) -> tuple[Floats, Floats]:
+    """Width of a completed shape from side to side at a depth below the back, and that of its
+    hollow there (m); all arrays alike in shape.
+
+    Args:
+        z: depths below the back (m).
+        depth: whole depth (m).
+        width: at the stations (m).
+    """
+    hollow = {"tube": _tube_sides, "culm segment": _culm_sides}.get(shape.name)
+    if hollow is not None:
+        return hollow(z, depth, width, shape.figures)
+    outer = width_at(shape, z, depth, width)
+    return outer, np.zeros_like(outer)
 
 
 def width_at(shape: Shape, z: Floats, depth: Floats, width: Floats) -> Floats:

@@ -110,24 +110,25 @@ def length_for(
 
 
 def length_schools(
-    layout: Layout, wanted: Wanted, wood: Material
+    layout: Layout, wanted: Wanted, wood: Material, told: float | None = None
 ) -> tuple[LengthSchool, LengthSchool, LengthSchool]:
     """Answer by all three schools for one archer, wood and layout.
 
-    A: twice the draw and the stiff handle with its fades. B: as long as keeps this wood's surface
-    strain at full draw under its working limit. C: short, at 1.7 draws with its stiff handle and
-    fades made a third shorter and its limbs a quarter wider.
+    A: twice the draw, as it was told, and the stiff handle with its fades. B: as long as keeps this
+        wood's surface strain at full draw under its working limit. C: short, at 1.7 draws with its
+        stiff handle and fades made a third shorter and its limbs a quarter wider.
 
     Args:
         layout: proportions and sizes.
         wanted: weight, draw, brace and bend.
         wood: at its moisture.
+        told: the draw on the ruler it was told in (m), or None for that to the pivot.
 
     Returns:
         Answers of A, B and C.
     """
     stiff = layout.handle + 2 * layout.fade
-    a = replace(layout, length=school_a_length(wanted.draw, layout.handle, layout.fade))
+    a = replace(layout, length=school_a_length(told or wanted.draw, layout.handle, layout.fade))
     c = replace(
         layout,
         length=1.7 * wanted.draw + stiff * 2 / 3,

@@ -22,7 +22,10 @@ def _stiff_part(
     rows = []
     for share in (0.25, 0.5, 0.75, 1.0):
         w, t = width + share * (grip - width), depth + share * (deep - depth)
-        rows.append((at + share * (end - at), w, t, use * (depth / t) ** 2 * width / w))
+        bent = (
+            0.0 if share == 1.0 else use * (depth / t) ** 2 * width / w
+        )  # a rigid grip bears none
+        rows.append((at + share * (end - at), w, t, bent))
     return rows
 
 

@@ -11,7 +11,7 @@ import numpy as np
 from bowyery.arrays import Floats
 from bowyery.bow.bow import Bow, Limb
 from bowyery.bow.limb_grid import LimbGrid, interpolation, layer_depths
-from bowyery.bow.section import completed, width_at
+from bowyery.bow.section import completed, sides_at
 
 # A limb that is no more than about as stiff sideways as it is in bending follows the string aside
 # when the string lies a little off its middle; bowyers keep limbs at least as wide as deep, which
@@ -20,7 +20,7 @@ LATERAL_RULE = 1.0
 # Thickness that grows by more than this share of the way along the fade bends at the fade's end as
 # at a step.
 ABRUPT_FADE = 0.75
-_FIBRES = 24
+_FIBRES = 96
 
 
 @dataclass(frozen=True)
@@ -69,8 +69,8 @@ def lateral_stiffness(limb: Limb, places: Floats) -> Floats:
     share = (np.arange(_FIBRES) + 0.5) / _FIBRES
     for layer, top, thick in zip(limb.layers, edges[:-1], depths, strict=True):
         z = top[:, None] + thick[:, None] * share
-        across = width_at(shape_at, z, depth[:, None], width[:, None])
-        total += layer.modulus * (across**3 / 12).mean(-1) * thick
+        outer, hollow = sides_at(shape_at, z, depth[:, None], width[:, None])
+        total += layer.modulus * ((outer**3 - hollow**3) / 12).mean(-1) * thick
     return np.asarray(total)
 
 

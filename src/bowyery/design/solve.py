@@ -49,6 +49,9 @@ _TOGETHER = (
     "Bow and back-bow cannot be braced and drawn so far together: thin the back-bow, slacken its"
     " cable or lengthen the bow."
 )
+# Least thickness of the tips over that at seven tenths of the limb from where on it asks for stiff
+# tips.
+STIFF_TIPS = 1.2
 _FINE = 64
 FEW, _LEAST = 32, 16
 _PAIR = 16  # cells of each limb while a back-bow is fitted
@@ -179,7 +182,13 @@ def _sized(
         depth = following
         if settled:
             break
-    return width, depth
+    if layout.back_bow is not None:  # its cables relieve the inner limb, and not the outer
+        return width, depth
+    # from the fade to the nock it grows no thicker again, unless its maker asks for stiff tips
+    falling = np.minimum.accumulate(depth)
+    if layout.least_tip > STIFF_TIPS * float(np.interp(0.7 * places[-1], places, falling)):
+        falling = np.maximum(falling, least)
+    return width, falling
 
 
 @dataclass(frozen=True)

@@ -149,8 +149,12 @@ def _of_grid(limbs: LimbGrid) -> tuple[np.ndarray, ...]:
 
 @dataclass(frozen=True)
 class End:
-    """A point of a chain that something is tied to: its lever on the bars, ``(n,)``, and how far to
-    the belly of the last of them it lies (m).
+    """A point of a chain that something is tied to.
+
+    Attributes:
+        chain: which.
+        lever: on the bars, ``(n,)`` (m).
+        aside: how far to the belly of the last bar it lies (m).
     """
 
     chain: int

@@ -29,9 +29,19 @@ Limbs = tuple[Floats, Floats, Floats, Floats, Floats]
 
 @compiled
 def limb_end(limbs: Limbs, side: int, k: int, tension: float, p: float, out: Floats) -> None:
-    """March one limb; ``out`` gets 12 figures: place of the root inward along the string, its
-    distance from the string to the back's side, the limb's angle to the string there; these three
-    by T, and by p; the string's length on the limb, and it by T and by p.
+    """March one limb from the nock, or from where the string lifts off, to its root.
+
+    Args:
+        limbs: ``LimbGrid.march_values``: lengths of bars, give, unstrung turn and length of the
+            cells,
+            ``(2, B, n)``, and where the string would lie, ``(2, B, n+1)``, nock first.
+        side: 0 upper, 1 lower.
+        k: which bow of the batch.
+        tension: T (N).
+        p: angle at the nock (rad), or minus the length in contact (m).
+        out: gets 12 figures: the root's place inward along the string and its distance from the
+            string to the back's side (m), the limb's angle to the string there (rad); these three
+            by T, and by p; the string's length on the limb (m), and it by T and by p.
     """
     bar, give, turn, step, lies = limbs
     n = bar.shape[2]
@@ -95,7 +105,7 @@ def limb_end(limbs: Limbs, side: int, k: int, tension: float, p: float, out: Flo
 
 
 @compiled
-def string_end(
+def _string_end(
     limbs: Limbs, root: Floats, side: int, k: int, tension: float, p: float, out: Floats
 ) -> None:
     """Where the free string leaves one limb, in the bow's frame; ``out``, 15 figures: its place
@@ -124,16 +134,25 @@ def string_end(
 def ends_of(
     limbs: Limbs, root: Floats, which: Whole, tension: Floats, p: Floats, out: Floats
 ) -> None:
-    """``string_end`` of both limbs in every state: ``tension``, ``p`` are ``(2, S)``, ``out`` is
-    ``(2, S, 15)``; ``which`` bow each state is of, ``(S,)``.
+    """Where the free string leaves both limbs in every state.
+
+    Args:
+        limbs: ``LimbGrid.march_values``: lengths of bars, give, unstrung turn and length of the
+            cells,
+            ``(2, B, n)``, and where the string would lie, ``(2, B, n+1)``, nock first.
+        root: along, across (m) and angle (rad) of the roots, ``(2, B, 3)``.
+        which: bow of each state, ``(S,)``.
+        tension: T, ``(2, S)`` (N).
+        p: angle at the nock (rad), or minus the length in contact (m), ``(2, S)``.
+        out: ``(2, S, 15)``, gets what ``_string_end`` tells.
     """
     for side in range(2):
         for j in range(p.shape[1]):
-            string_end(limbs, root, side, which[j], tension[side, j], p[side, j], out[side, j])
+            _string_end(limbs, root, side, which[j], tension[side, j], p[side, j], out[side, j])
 
 
 @compiled
-def shape_of(
+def _shape_of(
     limbs: Limbs,
     root: Floats,
     side: int,
@@ -205,12 +224,23 @@ def shapes_of(
     moment: Floats,
     bend: Floats,
 ) -> None:
-    """``shape_of`` both limbs of every state, ``(2, S)``; ``which`` bow each state is of,
-    ``(S,)``.
+    """The bent shapes of both limbs in every state, from root to nock.
+
+    Args:
+        limbs: ``LimbGrid.march_values``: lengths of bars, give, unstrung turn and length of the
+            cells,
+            ``(2, B, n)``, and where the string would lie, ``(2, B, n+1)``, nock first.
+        root: along, across (m) and angle (rad) of the roots, ``(2, B, 3)``.
+        which: bow of each state, ``(S,)``.
+        tension: T, ``(2, S)`` (N).
+        p: angle at the nock (rad), or minus the length in contact (m), ``(2, S)``.
+        along, across: get the places of the nodes in the bow's frame, ``(2, S, n+1)`` (m).
+        moment: gets the bending moment there (N·m).
+        bend: gets the turn added to the unstrung one in each cell, ``(2, S, n)`` (rad).
     """
     for side in range(2):
         for j in range(p.shape[1]):
-            shape_of(
+            _shape_of(
                 limbs,
                 root,
                 side,
@@ -252,8 +282,14 @@ def _leaning(limbs: Limbs, root: Floats, side: int, k: int, scale: float, out: F
 
 @compiled
 def unbent_all(limbs: Limbs, root: Floats, out: Floats) -> None:
-    """Where the string would leave the nocks of unbent limbs, and their inclination, ``(2, B,
-    3)``.
+    """Where the string would leave the nocks of unbent limbs.
+
+    Args:
+        limbs: ``LimbGrid.march_values``: lengths of bars, give, unstrung turn and length of the
+            cells,
+            ``(2, B, n)``, and where the string would lie, ``(2, B, n+1)``, nock first.
+        root: along, across (m) and angle (rad) of the roots, ``(2, B, 3)``.
+        out: gets along, across (m) and inclination there (rad), ``(2, B, 3)``.
     """
     for side in range(2):
         for k in range(out.shape[1]):
@@ -358,7 +394,7 @@ def _braced_miss(
     the nocks (2), and its height at the pivot or its length; returns the greatest.
     """
     for side in range(2):
-        string_end(limbs, root, side, k, x[0] * unit, x[1 + side], ends[side])
+        _string_end(limbs, root, side, k, x[0] * unit, x[1 + side], ends[side])
     u, low = ends[0], ends[1]
     gx, gy = u[0] - low[0], u[1] - low[1]
     dg = np.zeros((3, 2))
@@ -449,8 +485,20 @@ def brace_all(
     ends: Floats,
     status: Whole,
 ) -> None:
-    """Brace every bow: ``x``, ``(B, 3)``, gets tension (N) and both p, from the states given there
-    where ``near``; ``ends``, ``(B, 2, 15)``, and ``status`` of each.
+    """Brace every bow.
+
+    Args:
+        limbs: ``LimbGrid.march_values``: lengths of bars, give, unstrung turn and length of the
+            cells,
+            ``(2, B, n)``, and where the string would lie, ``(2, B, n+1)``, nock first.
+        root: along, across (m) and angle (rad) of the roots, ``(2, B, 3)``.
+        px, py: the pivot, along and across (m).
+        goal: brace height, or length of the string, ``(B,)`` (m).
+        by_height: whether it is the former.
+        near: start from the states given in ``x``.
+        x: ``(B, 3)``, gets tension (N) and p of both limbs.
+        ends: ``(B, 2, 15)``, gets what ``_string_end`` tells.
+        status: ``(B,)``: CONVERGED, LOST, TOO_FAR or LOOSE.
     """
     tips, first = np.empty((2, 3)), np.empty(3)
     for k in range(goal.size):
@@ -530,7 +578,7 @@ def _drawn_miss(
     returns the greatest.
     """
     for side in range(2):
-        string_end(limbs, root, side, k, x[2 * side] * unit, x[2 * side + 1], ends[side])
+        _string_end(limbs, root, side, k, x[2 * side] * unit, x[2 * side + 1], ends[side])
     jac[:, :] = 0.0
     nx, ny = np.empty(2), np.empty(2)
     dn = np.zeros((2, 3, 2))  # of the nocking point by T, p and the upper part
@@ -718,12 +766,28 @@ def draw_all(
     ends: Floats,
     status: Whole,
 ) -> None:
-    """Draw bows: state j is that of bow ``which[j]`` at ``draws[j]`` (m).
+    """Draw bows. States of one bow that follow one another with growing draw are led from one to
+    the next.
 
-    ``length``, ``part``, ``least`` are of each bow; ``rest``, ``(B, 3)``, its braced tension (N; 0
-    for a hanging string) and both p. ``x``, ``(S, 5)``, gets tension (N) and p of the upper limb,
-    of the lower, and the string's upper part, from the states given there where ``near``. States of
-    one bow that follow one another with growing draw are led from one to the next.
+    Args:
+        limbs: ``LimbGrid.march_values``: lengths of bars, give, unstrung turn and length of the
+            cells,
+            ``(2, B, n)``, and where the string would lie, ``(2, B, n+1)``, nock first.
+        root: along, across (m) and angle (rad) of the roots, ``(2, B, 3)``.
+        px, py: the pivot, along and across (m).
+        offset: of the nocking point above it (m).
+        clamped: the nocking point stays square to the pivot; if not, the pull goes through it.
+        sliding: both halves of the string pull alike; if not, its upper part is given.
+        which: bow of each state, ``(S,)``.
+        draws: ``(S,)`` (m).
+        length, part, least: of each bow, ``(B,)``: the string, its part from the upper nock to the
+            nocking point, and the draw at which it begins (m).
+        rest: braced tension (N; 0 for a hanging string) and p of both limbs, ``(B, 3)``.
+        near: start from the states given in ``x``.
+        x: ``(S, 5)``, gets tension (N) and p of the upper limb, of the lower, and the string's
+            upper part (m).
+        ends: ``(S, 2, 15)``, gets what ``_string_end`` tells.
+        status: ``(S,)``: CONVERGED, LOST or TOO_FAR.
     """
     guess, before, last = np.empty(5), np.empty(5), np.empty(5)
     known, from_draw, ago_draw = 0, 0.0, 0.0  # solved states of this bow that lead here

@@ -79,7 +79,15 @@ def _span(bars: Bars, ties: Ties, nock: Nock, t: int, angle: Floats, tilt: float
 
 @compiled
 def energy_of(bars: Bars, ties: Ties, nock: Nock, angle: Floats, tilt: float) -> float:
-    """In springs and ties (J)."""
+    """Energy in springs and ties (J).
+
+    Args:
+        bars: the chains.
+        ties: between them.
+        nock: the nocking point.
+        angle: inclinations of the bars, ``(c, n)`` (rad).
+        tilt: of the line of draw (rad).
+    """
     total = 0.0
     for c in range(angle.shape[0]):
         before = bars.root[c]
@@ -169,7 +177,18 @@ def _slopes(
 
 @compiled
 def settled(bars: Bars, ties: Ties, nock: Nock, angle: Floats, tilt: float) -> tuple[bool, float]:
-    """The nearest rest: ``angle`` is left there; whether it was found, and the tilt."""
+    """The nearest rest.
+
+    Args:
+        bars: the chains.
+        ties: between them.
+        nock: the nocking point.
+        angle: inclinations of the bars, ``(c, n)`` (rad); it is left at rest.
+        tilt: of the line of draw (rad).
+
+    Returns:
+        Whether it was found, and the tilt there (rad).
+    """
     count, n = angle.shape
     size = count * n + 1
     gradient, second = np.empty(size), np.empty((size, size))

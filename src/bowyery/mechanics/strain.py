@@ -55,8 +55,12 @@ class SetForecast:
 
 @dataclass(frozen=True)
 class Uses:
-    """Greatest bend of a bow over that at which a layer begins to keep a set, over what its layers
-    bear for years, and over that from which one breaks; 1 is all of it.
+    """How far a bow is bent, at the worst place for each; 1 is all of it.
+
+    Attributes:
+        sets: over the bend at which a layer begins to keep a set.
+        lasts: over what its layers bear for years.
+        breaks: over the bend from which a layer breaks.
     """
 
     sets: float
@@ -157,6 +161,9 @@ def uses_of(limits: BendLimits, shapes: Shapes, state: int = -1) -> Uses:
         limits: of the shapes' grid.
         shapes: a batch of states.
         state: which of the batch, the last by default.
+
+    Returns:
+        Their uses.
     """
     bend = np.abs(shapes.bend[:, state])
     return Uses(

@@ -144,6 +144,10 @@ class Units:
         """A stress (Pa)."""
         return STRESS.write(pascals, self)
 
+    def toughness(self, joules: float) -> str:
+        """Work to maximum load in each volume (J/m³)."""
+        return TOUGHNESS.write(joules, self)
+
     def density(self, kg_per_m3: float) -> str:
         """A density (kg/m³)."""
         return DENSITY.write(kg_per_m3, self)
@@ -318,6 +322,13 @@ STRESS = _plain(
     Style("psi", "psi"), Style("mpa", "MPa", 0, below=9.95),
     ("15200, 15200 psi or 105 MPa", "105, 105 MPa or 15200 psi"),
 )  # fmt: skip
+_WORK = POUND_FORCE / INCH**2  # inch-pounds in each cubic inch
+TOUGHNESS = _plain(
+    "work by volume",
+    {"in·lb/in³": _WORK, "in-lb/in3": _WORK, "in·lb/in3": _WORK, "kj/m³": 1e3, "kj/m3": 1e3},
+    Style("in·lb/in³", "in·lb/in³", 1), Style("kj/m³", "kJ/m³"),
+    ("16.6, 16.6 in-lb/in3 or 115 kJ/m3", "115, 115 kJ/m3 or 16.6 in-lb/in3"),
+)  # fmt: skip
 _CUBIC = POUND_MASS / FOOT**3
 DENSITY = _plain(
     "density",
@@ -349,6 +360,7 @@ QUANTITIES: dict[str, Quantity] = {
     "modulus": MODULUS,
     "stress": STRESS,
     "density": DENSITY,
+    "toughness": TOUGHNESS,
     "temperature": TEMPERATURE,
 }
 

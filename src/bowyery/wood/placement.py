@@ -19,7 +19,8 @@ from bowyery.wood.stave import FLAWS, Stave, checked
 STEP = 0.005
 SHIFTS = np.linspace(-0.012, 0.012, 9)
 TURNS = np.array([-0.006, 0.0, 0.006])  # rad, about the middle of the bow
-SQUARE_SIDES = 0.002  # wood to spare on each side for sawing and cleaning up (m)
+SQUARE_SIDES = 0.002  # wood to spare on each side of split stock for cleaning up (m)
+BEYOND_NOCKS = 0.025  # wood that each end wants beyond its string nock (m)
 _NODES = 97
 _IDLE = 0.15  # of what it bears: wood that is bent less than this hardly works
 # what costs how much; one point is a pin knot on the back of a limb bent to all it bears
@@ -160,14 +161,14 @@ def place(stave: Stave, outline: Outline, either_face: bool = False, count: int 
     """
     stave = checked(stave)
     low, high = stave.usable
-    spare = high - low - outline.length
-    if spare < 0:
+    spare = high - low - outline.length - 2 * BEYOND_NOCKS
+    if spare < -1e-9:
         raise DescriptionError(
             "This stave is too short for the bow: its sound part is shorter than the bow from nock"
-            " to nock.",
+            " to nock and the wood beyond its nocks.",
             "length",
         )
-    starts = low + np.arange(0.0, spare + 1e-9, STEP)
+    starts = low + BEYOND_NOCKS + np.arange(0.0, spare + 1e-9, STEP)
     best = np.full(starts.size, -1.0)
     found: list[tuple[float, float, bool, bool, float, float]] = []
     for turned in (False, True):
@@ -220,7 +221,9 @@ def _edge_costs(stave: Stave, outline: Outline, starts: Floats, turned: bool) ->
         at - 0.5 * outline.length
     )  # shifts, turns, places
     aside = np.abs(centre[None] - middle[:, None, None])
-    lack = (0.5 * width + aside - (0.5 * wood - SQUARE_SIDES)[:, None, None]).max(-1)
+    spare = 0.0 if stave.sawn else SQUARE_SIDES
+    lack = (0.5 * width + aside - (0.5 * wood - spare)[:, None, None]).max(-1)
+    lack[lack < 1e-6] = 0.0
     thin = (depth - np.interp(places, stave.at, stave.depth)).max(-1)
     crown = 0.0 if outline.crowned else np.interp(places, stave.at, 1.0 / stave.crown)
     high = width**2 / 8 * crown / depth + np.zeros_like(
@@ -434,7 +437,7 @@ def advice_when_none(stave: Stave, outline: Outline, fit: Fit | None) -> tuple[s
     """
     low, high = stave.usable
     said = []
-    if high - low < outline.length:
+    if high - low < outline.length + 2 * BEYOND_NOCKS - 1e-9:
         return ("shorter", "other stave")
     if fit is None:
         raise DescriptionError("This stave is long enough: lay the bow in it first.", "fit")
@@ -445,7 +448,9 @@ def advice_when_none(stave: Stave, outline: Outline, fit: Fit | None) -> tuple[s
         said.append("thinner")
     bad = [fate for fate in best.fates if fate.cost > 0.5]
     if bad:
-        said.append("shorter" if high - low - outline.length < 0.05 else "gentler")
+        said.append(
+            "shorter" if high - low - outline.length - 2 * BEYOND_NOCKS < 0.05 else "gentler"
+        )
     if best.grain > 1.0:
         said.append("other stave")
     return (*said, "other stave") if "other stave" not in said else tuple(said)

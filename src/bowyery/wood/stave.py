@@ -101,6 +101,7 @@ class Stave:
         drift: sideways drift of the grain over one metre.
         cut: what was sliced off, or is lost to end checks, at left and right end.
         flaws: on it.
+        sawn: its sides are straight and square as they are.
     """
 
     length: float
@@ -118,6 +119,7 @@ class Stave:
     drift: float = 0.0
     cut: tuple[float, float] = (0.0, 0.0)
     flaws: tuple[Flaw, ...] = ()
+    sawn: bool = False
 
     @property
     def usable(self) -> tuple[float, float]:

@@ -14,13 +14,14 @@ from bowyery.bow.layout import BEND_FAMILIES, BRACE_HEIGHT, school_a_length
 from bowyery.bow.section import PROFILES
 from bowyery.design.solve import USUAL_FIBRE
 from bowyery.errors import BowyeryError
+from bowyery.units.draw_ruler import draw_ruler
 from bowyery.units.quantity import GRAIN, IMPERIAL, INCH, METRIC, POUND_FORCE, Units
-from bowyery.wood import materials
 from fellwind.designs.models import BACKS, CENTRE_LINES, FADES, NOCKS, SOLVE_FOR, Design
 from fellwind.drawing.bend import bend_picture
 from fellwind.kit.fields import NumberField, WholeField, choose
 from fellwind.kit.measures import Measured, MeasuredForm, MeasureField
 from fellwind.rack.models import Stave
+from fellwind.shop import book
 from fellwind.shop.models import FINGERS, Archer
 from fellwind.shop.services import material_choices
 
@@ -147,7 +148,7 @@ class DesignForm(MeasuredForm):
         high=0.06,
         initial=0.55 * INCH,
         label="Thick at the fade",
-        help_text="used where the thickness is not solved for",
+        help_text="used where the thickness is not solved for; a tube is as thick as wide",
     )
     depth_nock = MeasureField(
         "length", low=0.002, high=0.06, initial=0.4 * INCH, label="Thick at the nock"
@@ -303,11 +304,11 @@ class DesignForm(MeasuredForm):
         super().__init__(*args, **kwargs)
         layers = [
             ("", "none"),
-            *((name, name) for name in (*materials.backings(), *materials.woods())),
+            *((name, name) for name in (*book.backings(), *book.woods())),
         ]
         choose(self, material_choices(), "material")
         choose(self, layers, "back", "belly")
-        choose(self, ((name, name) for name in materials.fibres()), "fibre")
+        choose(self, ((name, name) for name in book.fibres()), "fibre")
         self.fields["name"].required = not tried  # what is only tried needs no name yet
 
     # Groups that few bows need: folded away until one of these is given.
@@ -370,9 +371,10 @@ class DesignForm(MeasuredForm):
         design.parallel, design.root_width = data["parallel"] / 100, data["root_width"] / 100
         for name in self.MAYBE:
             setattr(design, name, self.value(name))
-        design.length = self.value("length") or school_a_length(
-            design.draw, design.handle, design.fade
-        )
+        told = draw_ruler(archer.draw_ruler).from_pivot(design.draw, design.handle_depth)
+        design.length = self.value("length") or school_a_length(told, design.handle, design.fade)
+        if design.section == "tube":  # round: its depth is its width
+            design.depth_root, design.depth_nock = design.width, design.tip_width
         return design
 
     @classmethod

@@ -40,9 +40,9 @@ from bowyery.mechanics.glue_lines import glue_lines
 from bowyery.mechanics.shot import Shot, shoot
 from bowyery.mechanics.strain import limit_use, surface_strain
 from bowyery.strings.plan import usual_string
+from bowyery.units.draw_ruler import draw_ruler
 from bowyery.units.quantity import INCH, Units
-from bowyery.wood import materials
-from bowyery.wood.materials import Material, at_moisture, fibre, material, overridden
+from bowyery.wood.materials import Material, at_moisture
 from fellwind.designs.models import ROUND_STOCK, USUAL_RADIUS, Design
 from fellwind.drawing.curve import CurveData
 from fellwind.drawing.ruler import LimbTrack, RulerData
@@ -51,14 +51,14 @@ from fellwind.exports.leaving import EXPORTS, Leaving
 from fellwind.exports.marking import marking_table
 from fellwind.kit.cache import computed
 from fellwind.kit.rooms import given
+from fellwind.rack.services import own_wood
+from fellwind.shop.book import backings, fibre, material, woods
 from fellwind.shop.models import Archer, Workshop
 
 
 def wood_of(design: Design) -> Material:
     """The design's wood at its moisture, with what was measured on its stave."""
-    wood = material(design.material)
-    if design.stave is not None:
-        wood = overridden(wood, design.stave.modulus, design.stave.rupture, design.stave.density)
+    wood = material(design.material) if design.stave is None else own_wood(design.stave)
     return at_moisture(wood, design.moisture)
 
 
@@ -194,7 +194,7 @@ def brought_in(bow: Bow, name: str, archer: Archer, wood_name: str) -> Design:
     Raises BowyeryError when the bow cannot be braced and drawn to the archer's draw.
     """
     wood = material(wood_name)
-    known = materials.woods() | materials.backings()
+    known = woods() | backings()
 
     def limited(limb: Limb) -> Limb:
         layers = []
@@ -428,10 +428,15 @@ class SchoolRow:
 
 
 RULES = {
-    "A": "twice the draw and the stiff handle with its fades",
+    "A": "twice the draw as it was told, and the stiff handle with its fades",
     "B": "as long as keeps this wood under what it bears for years",
     "C": "short, for cover or horseback: wider limbs, short handle",
 }
+
+
+def told_draw(design: Design) -> float:
+    """The design's draw on the ruler that its archer's draw was told in (m)."""
+    return draw_ruler(design.archer.draw_ruler).from_pivot(design.draw, design.handle_depth)
 
 
 def schools(design: Design) -> list[SchoolRow]:
@@ -439,8 +444,11 @@ def schools(design: Design) -> list[SchoolRow]:
     layout, wanted, wood, _ = core_inputs(design)
     layout, wanted = layout.checked(), wanted.checked()
     # the schools answer the same question whatever length is chosen
-    base = replace(layout, length=school_a_length(wanted.draw, layout.handle, layout.fade))
-    answers = computed("schools", (base, wanted, wood), lambda: length_schools(base, wanted, wood))
+    told = told_draw(design)
+    base = replace(layout, length=school_a_length(told, layout.handle, layout.fade))
+    answers = computed(
+        "schools", (base, wanted, wood, told), lambda: length_schools(base, wanted, wood, told)
+    )
     rows = []
     for answer in answers:
         rows.append(
@@ -714,7 +722,7 @@ def _woods(design: Design, found: Solution) -> list[Material]:
     """The woods of the book at the design's moisture, from soft to stiff; its own as it was
     measured.
     """
-    book = materials.woods() | {found.wood.name: found.wood}
+    book = woods() | {found.wood.name: found.wood}
     dried = (
         one if one is found.wood else at_moisture(one, design.moisture) for one in book.values()
     )

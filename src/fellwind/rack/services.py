@@ -12,7 +12,7 @@ from django.utils import timezone
 from bowyery.errors import BowyeryError
 from bowyery.units.quantity import Units
 from bowyery.wood import stave as core
-from bowyery.wood.materials import at_moisture, material
+from bowyery.wood.materials import Material, at_moisture, overridden
 from bowyery.wood.seasoning import FAST, Drying, balance_moisture, drying, meter_error
 from bowyery.wood.stave import BendTest, bend_test
 from fellwind.drawing.stave import drying_picture, small_stave
@@ -21,10 +21,14 @@ from fellwind.kit.pages import number_in
 from fellwind.people.models import Person
 from fellwind.rack.forms import StaveForm, WeighingForm
 from fellwind.rack.models import Flaw, Stave, StripTest, Weighing
+from fellwind.shop.book import material
 from fellwind.shop.models import Workshop
 
 WORKABLE = 0.10
 _ACROSS = ("width", "depth", "crown", "side", "sideways", "twist")
+
+# Stock whose sides are straight and square as it comes.
+SAWN = ("board", "bamboo slat", "lamination", "glass")
 
 
 @dataclass(frozen=True)
@@ -183,6 +187,7 @@ def core_stave(stave: Stave) -> core.Stave:
             drift,
             (stave.cut_left, stave.cut_right),
             flaws,
+            stave.kind in SAWN,
         )
     )
 
@@ -190,6 +195,11 @@ def core_stave(stave: Stave) -> core.Stave:
 def standing_flaws(stave: Stave) -> list[Flaw]:
     """Flaws that count, in order along the stave."""
     return [f for f in stave.flaws.all() if f.stands]
+
+
+def own_wood(stave: Stave) -> Material:
+    """A stave's wood at 12 %: the book's, with what was measured on the stave itself."""
+    return overridden(material(stave.material), stave.modulus, stave.rupture, stave.density)
 
 
 def own_figures(stave: Stave, test: StripTest) -> BendTest:

@@ -12,7 +12,6 @@ from django.shortcuts import get_object_or_404, redirect
 from django.views.decorators.http import require_GET, require_POST
 
 from bowyery.errors import BowyeryError
-from bowyery.wood import materials
 from bowyery.wood.materials import Material
 from fellwind.kit.context import units_of
 from fellwind.kit.once import only_answers
@@ -114,7 +113,7 @@ def detail(request: HttpRequest, number: int) -> HttpResponse:
     part = the_map(stave, shown, may_write_here(request))
     page = DetailPage(
         **vars(part),
-        wood=materials.material(stave.material),
+        wood=services.own_wood(stave),
         seasoning=found,
         drying=services.drying_curve(found),
         form=form,

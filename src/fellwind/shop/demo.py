@@ -4,7 +4,7 @@ from django.urls import reverse
 
 from bowyery.units.quantity import INCH, POUND_FORCE, fraction_text
 from fellwind.kit.demo import DemoShop
-from fellwind.shop.models import USUAL_FINGERS, Archer, Gear, Workshop
+from fellwind.shop.models import USUAL_FINGERS, Archer, Gear, OwnMaterial, Workshop
 
 _GEAR = (
     ("hemp rope, 10 mm", "rope", 260),
@@ -62,5 +62,6 @@ def pages() -> list[str]:
     archer, gear = Archer.objects.first(), Gear.objects.first()
     own = [reverse("shop:archer", args=[archer.pk])] if archer else []
     own += [reverse("shop:gear", args=[gear.pk])] if gear else []
-    names = ("shop:shop", "shop:materials", "shop:archer_new", "shop:gear_new")
+    own += [reverse("shop:material", args=[one.pk]) for one in OwnMaterial.objects.all()[:1]]
+    names = ("shop:shop", "shop:materials", "shop:material_new", "shop:archer_new", "shop:gear_new")
     return [reverse(name) for name in names] + own

@@ -7,7 +7,8 @@ from django import forms
 from bowyery.units.draw_ruler import draw_ruler
 from bowyery.units.quantity import POUND_FORCE
 from fellwind.kit.measures import MeasuredForm, MeasureField, PercentField
-from fellwind.shop.models import DRAW_RULER_CHOICES, FINGERS, Archer, Gear, Workshop
+from fellwind.shop.book import in_print
+from fellwind.shop.models import DRAW_RULER_CHOICES, FINGERS, Archer, Gear, OwnMaterial, Workshop
 from fellwind.shop.services import USUAL_HANDLE_DEPTH
 
 
@@ -89,6 +90,121 @@ class GearForm(MeasuredForm):
     def initial_of(gear: Gear) -> dict[str, Any]:
         """Values of a piece of gear for editing."""
         return {name: getattr(gear, name) for name in ("name", "kind", "rating", "in_use")}
+
+
+class OwnMaterialForm(MeasuredForm):
+    """A material of the shop's own: for limbs its bending figures, for strings those of a strand."""
+
+    name = forms.CharField(max_length=40, help_text="as it shall be called in lists")
+    kind = forms.ChoiceField(choices=list(OwnMaterial.KINDS.items()), label="It is")
+    modulus = MeasureField(
+        "modulus",
+        low=2e8,
+        high=1.5e11,
+        required=False,
+        label="Modulus of elasticity",
+        help_text="along the grain; of limbs",
+    )
+    rupture = MeasureField(
+        "stress",
+        low=5e6,
+        high=5e9,
+        required=False,
+        label="Modulus of rupture",
+        help_text="in bending; of limbs",
+    )
+    density = MeasureField(
+        "density", low=150.0, high=3000.0, required=False, label="Density", help_text="of limbs"
+    )
+    work = MeasureField(
+        "toughness",
+        low=5e3,
+        high=1e6,
+        required=False,
+        label="Work to maximum load",
+        help_text="of woods and bamboos, where a table has it: it tells tough from brash",
+    )
+    ten_metres = MeasureField(
+        "mass",
+        low=2e-4,
+        high=0.2,
+        required=False,
+        label="Ten metres of a strand weigh",
+        help_text="of threads; ten metres are 32 ft 9¾ in",
+    )
+    breaking = MeasureField(
+        "weight",
+        low=2.0,
+        high=5000.0,
+        required=False,
+        label="A strand breaks at",
+        help_text="of threads",
+    )
+    stretch = PercentField(
+        high=0.2,
+        required=False,
+        label="A string settles by",
+        help_text="of threads: what it stretches under a bow's load and keeps",
+    )
+    source = forms.CharField(max_length=200, required=False, label="Where the figures come from")
+    caution = forms.CharField(
+        max_length=200, required=False, label="Caution", help_text="what its dust or fumes do"
+    )
+
+    OF_LIMBS, OF_THREADS = ("modulus", "rupture", "density"), ("ten_metres", "breaking", "stretch")
+
+    def __init__(self, *args: Any, own: OwnMaterial, **kwargs: Any) -> None:
+        self.own = own
+        super().__init__(*args, **kwargs)
+
+    def clean_name(self) -> str:
+        """A name that neither the book nor the shop has yet."""
+        name = " ".join(str(self.cleaned_data["name"]).lower().split())
+        taken = OwnMaterial.objects.filter(name=name).exclude(pk=self.own.pk)
+        if in_print(name) or taken.exists():
+            raise forms.ValidationError(
+                f"There is a material called “{name}” already; give this one another name."
+            )
+        if self.own.pk and name != self.own.name:
+            raise forms.ValidationError(
+                f"Designs know it as “{self.own.name}”; add another material under a new name."
+            )
+        return name
+
+    def clean(self) -> dict[str, Any]:
+        """What its kind needs."""
+        data: dict[str, Any] = super().clean() or self.cleaned_data
+        thread = data.get("kind") in OwnMaterial.THREADS
+        for name in self.OF_THREADS if thread else self.OF_LIMBS:
+            if name not in self.errors and not data.get(name):
+                self.add_error(name, "This kind of material needs it.")
+        if self.own.pk and data.get("kind") and thread != self.own.is_thread:
+            self.add_error("kind", "A thread stays a thread; add another material.")
+        return data
+
+    def save(self) -> OwnMaterial:
+        """Write the form into the material."""
+        own, data = self.own, self.cleaned_data
+        own.name, own.kind = data["name"], data["kind"]
+        own.source, own.caution = data["source"], data["caution"]
+        limbs = not own.is_thread
+        for name in (*self.OF_LIMBS, "work"):
+            setattr(own, name, self.value(name) if limbs else None)
+        mass = None if limbs else self.value("ten_metres")
+        own.line_mass = None if mass is None else mass / 10
+        own.breaking = None if limbs else self.value("breaking")
+        own.stretch = None if limbs else data["stretch"]
+        own.save()
+        return own
+
+    @staticmethod
+    def initial_of(own: OwnMaterial) -> dict[str, Any]:
+        """Values of a material for editing."""
+        names = ("name", "kind", "modulus", "rupture", "density", "work", "breaking")
+        return {name: getattr(own, name) for name in (*names, "source", "caution")} | {
+            "ten_metres": None if own.line_mass is None else 10 * own.line_mass,
+            "stretch": None if own.stretch is None else f"{own.stretch * 100:g}",
+        }
 
 
 class WorkshopForm(MeasuredForm):

@@ -40,6 +40,46 @@ class Workshop(models.Model):
         return cls.objects.get_or_create(pk=1)[0]
 
 
+class OwnMaterial(models.Model):
+    """A wood, bamboo, backing or thread that the shop knows and the book does not (SI, at 12 %
+    moisture).
+    """
+
+    KINDS = {
+        "wood": "a wood",
+        "bamboo": "a bamboo",
+        "backing": "a backing of fibre or hide",
+        "horn": "horn",
+        "glass": "glass in resin",
+        "plastic": "a plastic",
+        "natural thread": "thread of plant or animal fibre",
+        "smooth thread": "thread of drawn filaments",
+    }
+    THREADS = ("natural thread", "smooth thread")
+
+    name = models.CharField(max_length=40, unique=True)
+    kind = models.CharField(max_length=20, choices=list(KINDS.items()), default="wood")
+    modulus = models.FloatField(null=True, blank=True)
+    rupture = models.FloatField(null=True, blank=True)
+    density = models.FloatField(null=True, blank=True)
+    work = models.FloatField(null=True, blank=True, help_text="to maximum load")
+    line_mass = models.FloatField(null=True, blank=True, help_text="of a strand")
+    breaking = models.FloatField(null=True, blank=True, help_text="of a strand")
+    stretch = models.FloatField(null=True, blank=True)
+    source = models.CharField(max_length=200, blank=True)
+    caution = models.CharField(max_length=200, blank=True)
+
+    class Meta:
+        ordering = ["name"]
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def is_thread(self) -> bool:
+        return self.kind in self.THREADS
+
+
 class Archer(models.Model):
     """Who a bow is for. The draw is kept to the pivot (m), with the text and the ruler it was given
     in.

@@ -2,8 +2,8 @@
 
 from bowyery.units.draw_ruler import DRAW_RULERS
 from bowyery.units.quantity import INCH
-from bowyery.wood import materials
 from bowyery.wood.seasoning import balance_moisture
+from fellwind.shop import book
 from fellwind.shop.models import Archer, Workshop
 
 USUAL_HANDLE_DEPTH = 1.75 * INCH  # of a bow nobody has designed yet (m)
@@ -27,9 +27,9 @@ def archer_draws(archer: Archer) -> list[tuple[str, float]]:
 
 def material_choices() -> list[tuple[str, list[tuple[str, str]]]]:
     """What a limb can be made of, in groups, for a field."""
-    rest = materials.backings().values()
+    rest = book.backings().values()
     return [
-        ("Woods", [(name, name) for name in sorted(materials.woods())]),
+        ("Woods", [(name, name) for name in sorted(book.woods())]),
         ("Bamboo", [(m.name, m.name) for m in rest if m.kind == "bamboo"]),
         ("Tubes and rods", [(m.name, m.name) for m in rest if m.kind in ("glass", "plastic")]),
     ]

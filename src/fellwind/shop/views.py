@@ -15,9 +15,9 @@ from fellwind.kit.context import units_of
 from fellwind.kit.pages import refused, show
 from fellwind.kit.permissions import ROLES, Role, for_writers
 from fellwind.people.models import Person
-from fellwind.shop import services
-from fellwind.shop.forms import ArcherForm, GearForm, WorkshopForm
-from fellwind.shop.models import Archer, Gear, Workshop
+from fellwind.shop import book, services
+from fellwind.shop.forms import ArcherForm, GearForm, OwnMaterialForm, WorkshopForm
+from fellwind.shop.models import Archer, Gear, OwnMaterial, Workshop
 
 
 @dataclass(frozen=True)
@@ -41,6 +41,7 @@ class MaterialsPage:
     woods: list[Material]
     backings: list[Material]
     fibres: list[Fibre]
+    own: QuerySet[OwnMaterial]
 
 
 @dataclass(frozen=True)
@@ -58,6 +59,14 @@ class GearPage:
 
     form: GearForm
     gear: Gear
+
+
+@dataclass(frozen=True)
+class MaterialPage:
+    """A material of the shop's own."""
+
+    form: OwnMaterialForm
+    own: OwnMaterial
 
 
 def shop(request: HttpRequest) -> HttpResponse:
@@ -78,7 +87,7 @@ def shop(request: HttpRequest) -> HttpResponse:
         Archer.objects.all(),
         Gear.objects.all(),
         services.shop_balance(workshop),
-        len(materials.woods()),
+        len(book.woods()),
     )
     return show(request, "shop/shop.html", page, refused(form.errors))
 
@@ -90,6 +99,7 @@ def material_list(request: HttpRequest) -> HttpResponse:
         sorted(materials.woods().values(), key=lambda m: m.name),
         sorted(materials.backings().values(), key=lambda m: m.name),
         sorted(materials.fibres().values(), key=lambda m: m.name),
+        OwnMaterial.objects.all(),
     )
     return show(request, "shop/materials.html", page)
 
@@ -105,6 +115,19 @@ def archer_edit(request: HttpRequest, pk: int | None = None) -> HttpResponse:
         return redirect("shop:shop")
     page = ArcherPage(form, archer, services.archer_draws(archer) if pk else [])
     return show(request, "shop/archer.html", page, refused(form.errors))
+
+
+@for_writers
+def material_edit(request: HttpRequest, pk: int | None = None) -> HttpResponse:
+    """Add a material of the shop's own, or change its figures."""
+    own = get_object_or_404(OwnMaterial, pk=pk) if pk else OwnMaterial()
+    initial = OwnMaterialForm.initial_of(own) if pk else {}
+    form = OwnMaterialForm(request.POST or None, shown=units_of(request), initial=initial, own=own)
+    if request.method == "POST" and form.is_valid():
+        form.save()
+        messages.success(request, f"{own.name.capitalize()} is kept.")
+        return redirect("shop:materials")
+    return show(request, "shop/material.html", MaterialPage(form, own), refused(form.errors))
 
 
 @for_writers

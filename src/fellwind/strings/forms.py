@@ -6,10 +6,10 @@ from django import forms
 
 from bowyery.strings.plan import KINDS
 from bowyery.units.quantity import GRAIN
-from bowyery.wood import materials
 from fellwind.builds.models import Build
 from fellwind.kit.fields import choose
 from fellwind.kit.measures import MeasuredForm, MeasureField
+from fellwind.shop import book
 from fellwind.strings.models import BowString
 
 USUAL_STRING_FIBRE = "linen"
@@ -41,7 +41,7 @@ class StringForm(MeasuredForm):
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        choose(self, ((fibre, fibre) for fibre in materials.fibres()), "fibre")
+        choose(self, ((fibre, fibre) for fibre in book.fibres()), "fibre")
 
     def clean_strands(self) -> int | None:
         strands: int | None = self.cleaned_data["strands"]

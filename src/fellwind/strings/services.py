@@ -8,10 +8,10 @@ from bowyery.design.solution import Solution
 from bowyery.errors import BowyeryError
 from bowyery.strings.plan import KINDS, StringPlan, plan_string
 from bowyery.units.quantity import INCH, Units, World
-from bowyery.wood import materials
 from fellwind.builds.models import Build, Entry
 from fellwind.kit.cache import computed
 from fellwind.people.models import Person
+from fellwind.shop.book import fibre as fibre_named
 from fellwind.strings.models import BowString
 
 
@@ -33,7 +33,7 @@ class Sheet:
 def sheet(string: BowString, found: Solution) -> Sheet:
     """Plan a string for the solved bow."""
     try:
-        fibre = materials.fibre(string.fibre)
+        fibre = fibre_named(string.fibre)
         bow = replace(found.bow, brace_height=string.brace_height)
         kind = next(one for one in KINDS if one == string.kind)
         key = (found.wanted, bow, fibre, kind, string.strands)
