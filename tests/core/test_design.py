@@ -104,7 +104,9 @@ def test_marks_stand_at_round_distances_from_the_centre() -> None:
 
 
 def test_the_bend_before_rounding_is_the_family_asked_for() -> None:
-    """Circular: away from tip and fade every place bends alike, within a few per cent."""
+    """Circular: away from tip and fade every place bends alike, within a few per mille. Where the
+    family would have a limb thicken towards the nock, it does not, and bends a little more there.
+    """
     fine = Rounding(0.01, 1e-6, 1e-6)
     for family in BEND_FAMILIES:
         found = design.solve_design(FLATBOW, replace(WANTED, family=family), ELM, fine)
@@ -112,11 +114,21 @@ def test_the_bend_before_rounding_is_the_family_asked_for() -> None:
         share = found.curve.limbs.shares[0, 0]
         inner = (share > 0.05) & (share < 0.65)
         if family == CONSTANT_STRAIN:
-            strain = np.abs(found.curve.shapes.back[:, -1])[:, inner]
-            assert np.all(np.abs(strain / strain.mean(axis=1, keepdims=True) - 1) < 0.03)
-            continue
-        ratio = bend[:, inner] / BEND_FAMILIES[family](share[inner])
-        assert np.all(np.abs(ratio / ratio.mean(axis=1, keepdims=True) - 1) < 0.03)
+            ratio = np.abs(found.curve.shapes.back[:, -1])[:, inner]
+        else:
+            ratio = bend[:, inner] / BEND_FAMILIES[family](share[inner])
+        most = 0.1 if family == "inner limb" else 0.004
+        assert np.all(np.abs(ratio / ratio.mean(axis=1, keepdims=True) - 1) < most)
+
+
+@pytest.mark.parametrize("family", BEND_FAMILIES)
+def test_no_limb_thickens_again_towards_its_nock(family: str) -> None:
+    for rounding in (INCH_ROUNDING, METRIC_ROUNDING):
+        found = design.solve_design(FLATBOW, replace(WANTED, family=family), ELM, rounding)
+        for limb in found.bow.limbs:
+            assert np.all(np.diff(limb.thickness) < 1e-9)
+    stiff = design.solve_design(replace(FLATBOW, least_tip=0.014), WANTED, ELM, INCH_ROUNDING)
+    assert stiff.bow.upper.thickness[-1] > stiff.bow.upper.thickness.min()
 
 
 def glass_faced(facing: float = 0.001) -> Layout:

@@ -39,6 +39,7 @@ from bowyery.tiller.readings import check_readings, read
 from bowyery.tiller.rescue import as_estimated, patched, rescues
 from bowyery.tiller.set import Profile, Pull, from_which_pull, set_between, with_profiles
 from bowyery.tiller.target import (
+    Place,
     edge_correction,
     removals_of,
     uneven_places,
@@ -136,30 +137,35 @@ def test_any_reading_alone_moves_the_estimate_towards_the_truth(row: Reading) ->
 
 @pytest.mark.parametrize(("height", "side"), [(0.3, 0), (-0.3, 0), (0.3, 1), (-0.3, 1)])
 def test_a_stiff_and_a_weak_place_are_found_where_they_are(height: float, side: int) -> None:
+    """With a maker's errors in one look: mostly, and never far off."""
     kinds = (
         Reading("weight", 0.0, draw=AT),
         Reading("gap", 0.0, "upper"),
         Reading("gap", 0.0, "lower"),
         *edges(20),
     )
-    now = estimate(
-        limbs(),
-        HUNG,
-        read_off(limbs(), HUNG, kinds, bumped(side, 0.5, height), np.random.default_rng(9)),
-    )
-    flat = now.field[side, 1:-1] - now.field[side, 1:-1].mean()
-    assert 3 <= int(np.argmax(np.sign(height) * flat)) + 1 <= 8
-    target = wanted_state(limbs(), HUNG, now, PLAN.stop_at, FULL, 0.0)
-    weak, stiff = uneven_places(limbs(), now, target)
-    rows = stiff if height > 0 else weak
     length = float(limbs().length[side, 0])
     middle, half = 0.5 * length, 0.5 * length / (PLACES - 1)
-    assert any(
-        p.limb == SIDES[side] and p.start < middle + half and p.end > middle - half for p in rows
-    )
+    found, spared, told = 0, 0, 0
+    for seed in range(9):
+        rng = np.random.default_rng(seed)
+        seen = read_off(limbs(), HUNG, kinds, bumped(side, 0.5, height), rng)
+        now = estimate(limbs(), HUNG, seen)
+        target = wanted_state(limbs(), HUNG, now, PLAN.stop_at, FULL, 0.0)
+        weak, stiff = uneven_places(limbs(), now, target)
+        rows = [p for p in (stiff if height > 0 else weak) if p.limb == SIDES[side]]
+        found += any(p.start < middle + half and p.end > middle - half for p in rows)
+        knot, other = PLACES // 2, uneven_on(weak if height > 0 else stiff, side, middle)
+        told += np.sign(height) * (now.field[side, knot] - now.field[side, [2, 9]].mean()) > 0
+        assert not other
+        spared += target.removal[side, knot] <= 0.3 * target.removal[side].max()
+    assert told >= 8 and found >= 3
     if height < 0:
-        knot = PLACES // 2
-        assert target.removal[side, knot] < 0.3 * target.removal[side].max()
+        assert spared >= 6
+
+
+def uneven_on(places: tuple[Place, ...], side: int, at: float) -> bool:
+    return any(p.limb == SIDES[side] and p.start < at < p.end for p in places)
 
 
 def test_a_wild_edge_is_named_and_a_sunk_weight_put_right() -> None:

@@ -36,6 +36,7 @@ MASSES = 16
 USUAL_ARROW = (
     10 * GRAIN / POUND_FORCE
 )  # ten grains for each pound of weight, a middling hunting arrow (kg/N)
+_LOST = "The loose could not be followed: the string or the arrow is too light for these limbs."
 _CLOSE = 3e-8  # rad and m
 # How long the string is watched after the arrow has left, as a share of the time until then.
 _AFTER = 0.3
@@ -196,6 +197,7 @@ class _Loose:
         both_ends = np.arange(2), self.touched
         rub = self.damping / dt
         angle, nock = now.angle + fling[0], now.nock + fling[1]
+        last = np.inf
         for turn in range(40):
             nodes = chain.nodes(angle)
             change = angle - now.angle
@@ -239,17 +241,20 @@ class _Loose:
                 slope = self.slope(gradient, square, angle, vector, pull, length, dt, arrow, bars)
                 self.inverse = np.asarray(np.linalg.inv(slope), float)
             move = -(self.inverse @ residual)
+            size = float(np.abs(move).max())
+            if not size < 3.0:  # no limb turns so far in one step
+                raise NotConvergedError(_LOST)
+            if size > last:  # the slope has served too long
+                self.inverse = None
+            last = size
             angle = angle + move[:-2].reshape(angle.shape)
             nock = nock + complex(move[-2], move[-1])
-            if np.abs(move).max() < _CLOSE:
+            if size < _CLOSE:
                 if turn > 4:  # it has served its time
                     self.inverse = None
                 break
         else:
-            raise NotConvergedError(
-                "The loose could not be followed: the string or the arrow is too light for these"
-                " limbs."
-            )
+            raise NotConvergedError(_LOST)
         nodes = chain.nodes(angle)
         change = chain.turns(angle - now.angle, 0.0)
         lost = float((chain.spring * self.damping * change**2).sum() / dt)

@@ -93,7 +93,7 @@ class GearForm(MeasuredForm):
 
 
 class OwnMaterialForm(MeasuredForm):
-    """A material of the shop's own: for limbs its bending figures, for strings those of a strand."""
+    """A material of the shop's own: for limbs its bending figures, for strings a strand's."""
 
     name = forms.CharField(max_length=40, help_text="as it shall be called in lists")
     kind = forms.ChoiceField(choices=list(OwnMaterial.KINDS.items()), label="It is")

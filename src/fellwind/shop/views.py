@@ -15,7 +15,7 @@ from fellwind.kit.context import units_of
 from fellwind.kit.pages import refused, show
 from fellwind.kit.permissions import ROLES, Role, for_writers
 from fellwind.people.models import Person
-from fellwind.shop import book, services
+from fellwind.shop import services
 from fellwind.shop.forms import ArcherForm, GearForm, OwnMaterialForm, WorkshopForm
 from fellwind.shop.models import Archer, Gear, OwnMaterial, Workshop
 
@@ -87,7 +87,7 @@ def shop(request: HttpRequest) -> HttpResponse:
         Archer.objects.all(),
         Gear.objects.all(),
         services.shop_balance(workshop),
-        len(book.woods()),
+        len(materials.woods()),
     )
     return show(request, "shop/shop.html", page, refused(form.errors))
 
