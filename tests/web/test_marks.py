@@ -6,6 +6,7 @@ import html
 import json
 import re
 from dataclasses import replace
+from functools import partial
 from types import SimpleNamespace
 from uuid import uuid4
 
@@ -19,6 +20,7 @@ from bowyery.bow import bowfile
 from bowyery.design.sweep import best_of
 from bowyery.mechanics import curve as force_curve
 from bowyery.mechanics.shot import shoot
+from bowyery.mechanics.strain import CREEP, SetForecast, SetShare
 from bowyery.units.quantity import GRAIN, INCH, LENGTH, POUND_FORCE, Units, read
 from bowyery.wood import materials
 from fellwind.builds.models import Entry, Measure
@@ -665,3 +667,33 @@ def test_impossible_tubes_and_back_bows_are_answered_beside_their_field(
     page = answer.content.decode()
     assert answer.status_code == 422 and says in page
     assert f'id="id_{field}-error"' in page.split(says)[0][-400:] + page.split(says)[1][:200]
+
+
+def test_finished_bows_narrow_the_follow_that_is_forecast(
+    client: Client, shop: SimpleNamespace
+) -> None:
+    found = services.solution(shop.design)
+    where = reverse("designs:detail", args=[shop.design.pk])
+    assert "of this shop" not in client.get(where).content.decode()
+    assert services.set_share() == SetShare()
+    took = found.set.made + CREEP * found.set.creep + 0.55 * found.set.beyond
+    entry = Entry.objects.create(
+        build=shop.build, kind="proof", stage="proof", text="proof", by=shop.people.maker
+    )
+    Measure.objects.create(entry=entry, kind="string follow", value=0.05, text="2 in")
+    Measure.objects.create(entry=entry, kind="follow after an hour", value=took, text="x")
+    share = services.set_share()
+    assert share.bows == 1 and 0.45 < share.share < 0.56 and share.spread < SetShare().spread
+    assert "by 1 bow of this shop" in client.get(where).content.decode()
+
+
+def test_follow_is_said_net_of_reflex() -> None:
+    shown, share = Units(), SetShare()
+    told = partial(SetForecast, share=share)
+    assert words.follow_words(told(0.0, 0.0, 0.01), shown)[0] == "none to speak of"
+    plain, ends = words.follow_words(told(0.0, 0.06, 0.1), shown)
+    assert "reflex" not in plain + ends and " to " in ends
+    left, ends = words.follow_words(told(-0.05, 0.02, 0.05), shown)
+    assert left.endswith("of reflex left") and "follow" not in ends
+    _, over = words.follow_words(told(-0.02, 0.06, 0.1), shown)
+    assert "of reflex left to" in over

@@ -52,6 +52,6 @@ def test_build_pages_are_bounded(client: Client, shop: SimpleNamespace) -> None:
         (reverse("builds:log", args=[1]), 10),
         (reverse("builds:stage", args=[1, "rough"]), 12),
         (reverse("strings:sheet", args=[1]), 11),
-        (reverse("designs:detail", args=[shop.design.pk]), 7),
+        (reverse("designs:detail", args=[shop.design.pk]), 8),
     ):
         assert queries(client, where) <= most, where

@@ -37,20 +37,62 @@ _PROFILE_ERROR = 0.003  # of a string follow read off a straight edge (m)
 
 
 @dataclass(frozen=True)
-class SetForecast:
-    """String follow expected of a new bow after full draw: how far its tips will stand to the belly
-    of the handle's line when it is unstrung, net of the reflex it was made with (m).
+class SetShare:
+    """What part of the excess bend stays, and its standard error.
 
     Attributes:
-        follow: net; below zero where reflex is left.
-        low, high: its low and high end (90 %).
-        taken: the set alone, reflex lost and follow gained together.
+        share: of the excess bend that stays.
+        spread: one standard deviation.
+        bows: how many finished bows it was fitted from.
     """
 
-    follow: float
-    low: float
-    high: float
-    taken: float
+    share: float = SET_SHARE
+    spread: float = SET_SHARE_SPREAD
+    bows: int = 0
+
+
+@dataclass(frozen=True)
+class SetForecast:
+    """String follow expected of a new bow after full draw: how far its tips will stand to the belly
+    of the handle's line when it is unstrung, net of the reflex it was made with.
+
+    Attributes:
+        made: how far they stand there as it is made; reflex is below zero (m).
+        beyond: how much further they would stand if all of the bend beyond the elastic limit stayed
+            (m).
+        creep: the same for what stays below that limit (m).
+        share: of the former that stays.
+    """
+
+    made: float
+    beyond: float
+    creep: float
+    share: SetShare
+
+    @property
+    def taken(self) -> float:
+        """The set alone, reflex lost and follow gained together (m)."""
+        return self.share.share * self.beyond + CREEP * self.creep
+
+    @property
+    def follow(self) -> float:
+        """Net of reflex; below zero where reflex is left (m)."""
+        return self.made + self.taken
+
+    @property
+    def _wide(self) -> float:
+        spread = np.hypot(self.share.spread * self.beyond, CREEP_SPREAD * self.creep)
+        return 1.645 * float(spread)
+
+    @property
+    def low(self) -> float:
+        """Low end of the follow (90 %): nothing that is bent comes back whole (m)."""
+        return self.made + max(0.5 * CREEP * self.creep, self.taken - self._wide)
+
+    @property
+    def high(self) -> float:
+        """High end of the follow (90 %) (m)."""
+        return self.made + self.taken + self._wide
 
 
 @dataclass(frozen=True)
@@ -66,19 +108,6 @@ class Uses:
     sets: float
     lasts: float
     breaks: float
-
-
-@dataclass(frozen=True)
-class SetShare:
-    """What part of the excess bend stays, and its standard error.
-
-    Attributes:
-        share: of the excess bend that stays.
-        spread: one standard deviation.
-    """
-
-    share: float = SET_SHARE
-    spread: float = SET_SHARE_SPREAD
 
 
 @dataclass(frozen=True)
@@ -234,14 +263,12 @@ def expected_set(
     Returns:
         String follow with its range (m).
     """
-    share = share or SetShare()
-    beyond = float(excess_offset(limbs, limits, shapes, state).mean())
-    creep = float(creep_offset(limbs, limits, shapes, state).mean())
-    made = float(natural_offset(limbs).mean())
-    taken = share.share * beyond + CREEP * creep
-    wide = 1.645 * float(np.hypot(share.spread * beyond, CREEP_SPREAD * creep))
-    least = 0.5 * CREEP * creep  # nothing that is bent comes back whole
-    return SetForecast(made + taken, made + max(least, taken - wide), made + taken + wide, taken)
+    return SetForecast(
+        float(natural_offset(limbs).mean()),
+        float(excess_offset(limbs, limits, shapes, state).mean()),
+        float(creep_offset(limbs, limits, shapes, state).mean()),
+        share or SetShare(),
+    )
 
 
 def kept_curvature(limits: BendLimits, shapes: Shapes, share: float, state: int = -1) -> Floats:
@@ -277,4 +304,4 @@ def fitted_share(records: list[tuple[float, float]]) -> SetShare:
             raise DescriptionError("A record wants two finite figures.", "records")
         precision += (offset / _PROFILE_ERROR) ** 2
         weighted += offset * follow / _PROFILE_ERROR**2
-    return SetShare(max(0.0, weighted / precision), precision**-0.5)
+    return SetShare(max(0.0, weighted / precision), precision**-0.5, len(records))

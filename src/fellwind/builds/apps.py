@@ -19,5 +19,8 @@ class BuildsConfig(AppConfig):
         acts="fellwind.builds.today:acts",
         demo="fellwind.builds.demo:load",
         pages="fellwind.builds.demo:pages",
-        gives={"proved shots": "fellwind.builds.proof:proved_shots"},
+        gives={
+            "proved shots": "fellwind.builds.proof:proved_shots",
+            "proved follows": "fellwind.builds.proof:proved_follows",
+        },
     )

@@ -16,6 +16,7 @@ from fellwind.designs.services import ProvedShot
 from fellwind.drawing.curve import CurveData
 from fellwind.people.models import Person
 
+_FOLLOW = ("follow after an hour", "string follow")
 _SHOT = ("weight", "arrow mass", "arrow speed")
 
 
@@ -106,3 +107,21 @@ def proved_shots(design: Design) -> list[ProvedShot]:
     for row in rows:
         found.setdefault(row.entry_id, {})[row.kind] = row.value or 0.0
     return [ProvedShot(*(f[k] for k in _SHOT)) for f in found.values() if len(f) == len(_SHOT)]
+
+
+def proved_follows() -> list[tuple[Design, float]]:
+    """String follow of every proved bow, with its design: after an hour where that was read, else
+    at once (m).
+    """
+    rows = (
+        Measure.objects.filter(
+            entry__kind="proof", entry__corrected_by=None, kind__in=_FOLLOW, value__isnull=False
+        )
+        .select_related("entry__build__design__archer", "entry__build__design__stave")
+        .order_by("entry__at")
+    )
+    found: dict[int, dict[str, Measure]] = {}
+    for row in rows:
+        found.setdefault(row.entry.build_id, {})[row.kind] = row
+    last = [next(read[kind] for kind in _FOLLOW if kind in read) for read in found.values()]
+    return [(row.entry.build.design, row.value or 0.0) for row in last]

@@ -38,7 +38,7 @@ from bowyery.mechanics.dynamics import USUAL_ARROW
 from bowyery.mechanics.elastica import shapes
 from bowyery.mechanics.glue_lines import glue_lines
 from bowyery.mechanics.shot import Shot, shoot
-from bowyery.mechanics.strain import limit_use, surface_strain
+from bowyery.mechanics.strain import CREEP, SetShare, fitted_share, limit_use, surface_strain
 from bowyery.strings.plan import usual_string
 from bowyery.units.draw_ruler import draw_ruler
 from bowyery.units.quantity import INCH, Units
@@ -265,6 +265,17 @@ class ProvedShot:
     weight: float
     arrow: float
     speed: float
+
+
+def set_share() -> SetShare:
+    """What part of the excess bend stays in this shop's bows, by those that were proved."""
+    records = []
+    for design, follow in [row for ask in given("proved follows") for row in ask()]:
+        found, _ = try_solution(design)
+        if found is not None:
+            took = follow - found.set.made - CREEP * found.set.creep
+            records.append((found.set.beyond, took))
+    return fitted_share(records)
 
 
 def proved_speeds(design: Design, found: Solution) -> list[tuple[float, float]]:

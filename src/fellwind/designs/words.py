@@ -12,6 +12,7 @@ from bowyery.bow.layout import Layout, StackLayer
 from bowyery.design.risks import ABRUPT_FADE, LATERAL_RULE, risks
 from bowyery.design.solution import Solution
 from bowyery.design.verdict import verdict
+from bowyery.mechanics.strain import SetForecast
 from bowyery.units.quantity import INCH, POUND_FORCE, Units
 from bowyery.wood.stave import run_out
 from fellwind.designs.models import Design
@@ -19,6 +20,20 @@ from fellwind.drawing.ruler import LimbTrack, RulerData, small_outline
 from fellwind.kit.pages import number_in
 from fellwind.rack.services import seasoning_now
 from fellwind.shop.models import Archer
+
+_HARDLY = 0.0015  # of follow that anybody would tell (m)
+
+
+def follow_words(told: SetForecast, shown: Units) -> tuple[str, str]:
+    """String follow expected, in words, and its range; reflex that is left is said so."""
+    if max(abs(told.low), abs(told.high)) < _HARDLY:
+        return "none to speak of", ""
+    left = f"{shown.length(max(0.0, -told.follow))} of reflex left"
+    middle = left if told.follow < -_HARDLY else shown.length(max(0.0, told.follow))
+    low, high = shown.length(abs(told.low)), shown.length(abs(told.high))
+    if told.high <= 0:
+        return middle, f"{high} to {low}"
+    return middle, f"{low} {'of reflex left ' if told.low < -_HARDLY else ''}to {high}"
 
 
 def warnings(found: Solution, design: Design, shown: Units) -> list[str]:

@@ -1,0 +1,35 @@
+"""String follow as every screen shows it."""
+
+from dataclasses import dataclass, replace
+
+from django import template
+from django.template.context import RequestContext
+
+from bowyery.mechanics.strain import SetForecast, SetShare
+from bowyery.units.quantity import Units
+from fellwind.designs import services, words
+
+register = template.Library()
+
+
+@dataclass(frozen=True)
+class Follow:
+    """What is shown of a forecast."""
+
+    middle: str
+    ends: str
+    bows: int
+
+
+@register.inclusion_tag("designs/_set.html", takes_context=True)
+def follow(context: RequestContext, forecast: SetForecast | None) -> dict[str, Follow | None]:
+    """A forecast of string follow, with the share that this shop's own bows have shown."""
+    if forecast is None:
+        return {"follow": None}
+    request, shown = context["request"], context["u"]
+    assert isinstance(shown, Units)
+    share: SetShare | None = getattr(request, "set_share", None)
+    if share is None:  # once for a page, however many forecasts it shows
+        share = request.set_share = services.set_share()
+    told = replace(forecast, share=share)
+    return {"follow": Follow(*words.follow_words(told, shown), share.bows)}
