@@ -8,6 +8,7 @@ liblapack3) installed beside the core's own needs; without it that line is left 
 - a force–draw curve of 26 points of two limbs of 64 stations, against corotational elements (64 a
 limb) that follow the
   same 26 draws, and against ``scipy.integrate.solve_bvp`` on the same equations;
+- a loosed arrow, a tiller fit, a design, and one with a back-bow, in such curves;
 - 500 designs at once against the same designs one by one, with the memory of the batch.
 """
 
@@ -32,10 +33,18 @@ ROOT = Path(__file__).resolve().parent.parent
 sys.path[:0] = [str(ROOT / "src"), str(ROOT)]
 
 from bowyery.bow.bow import Bow, Limb  # noqa: E402
+from bowyery.bow.families import LAYOUTS  # noqa: E402
+from bowyery.bow.layout import INCH_ROUNDING, Layout, Wanted  # noqa: E402
 from bowyery.bow.limb_grid import grid  # noqa: E402
+from bowyery.design.solve import solve_design  # noqa: E402
 from bowyery.mechanics import curve as force_curve  # noqa: E402
 from bowyery.mechanics import statics  # noqa: E402
+from bowyery.mechanics.dynamics import loose  # noqa: E402
+from bowyery.tiller.estimate import estimate  # noqa: E402
+from bowyery.units.quantity import INCH, POUND_FORCE  # noqa: E402
+from bowyery.wood.materials import at_moisture, material  # noqa: E402
 from tests.core.bows import bow, limb  # noqa: E402
+from tests.core.readings import asked, bench_bow, edges, reads  # noqa: E402
 
 DRAWS = np.linspace(0.16, 0.66, 26)
 DESIGNS = 500
@@ -160,6 +169,28 @@ def batch() -> None:
     )
 
 
+def heavier() -> None:
+    """What else is asked of the core, in curves of 26 points; and in milliseconds here."""
+    kinds = asked((10, 14, 18, 22), tips=True) + edges(18)
+    seen, (found, limbs) = reads(1.1, 1.05, kinds), bench_bow()
+    flatbow = Layout(67 * INCH)
+    tied_layout = LAYOUTS["bamboo with a back-bow"](27 * INCH)
+    wanted = Wanted(42 * POUND_FORCE, 27 * INCH)
+    elm, bamboo = (at_moisture(material(name), 0.09) for name in ("wych elm", "bamboo slat"))
+    acts: dict[str, Callable[[], object]] = {
+        "a loosed arrow": lambda: loose(found.bow, 27 * INCH, 0.03),
+        "a tiller fit of 22 readings": lambda: estimate(limbs, found.bow, seen),
+        "a design": lambda: solve_design(flatbow, wanted, elm, INCH_ROUNDING),
+        "a design with a back-bow": lambda: solve_design(
+            tied_layout, replace(wanted, weight=32 * POUND_FORCE), bamboo, INCH_ROUNDING
+        ),
+    }
+    which = bow(stations(limb()))
+    curve, *others = seconds(lambda: force_curve.solve(which, DRAWS), *acts.values())
+    for name, took in zip(acts, others, strict=True):
+        print(f"{name}: {took / curve:6.1f} curves, {took * 1e3:.0f} ms here")
+
+
 def main() -> None:
     """Measure and print the ratios."""
     which = bow(stations(limb()))
@@ -189,6 +220,7 @@ def main() -> None:
     mine, theirs = seconds(ours, lambda: by_boundary_values(bow(), parts), rounds=3)
     apart = np.abs(by_boundary_values(bow(), parts)[5:] / weights[5:] - 1).max()
     print(f"solve_bvp: {4 * theirs / mine:6.1f} times as long, weights within {apart * 100:.3f} %")
+    heavier()
     batch()
 
 

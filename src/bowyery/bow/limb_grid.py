@@ -414,8 +414,9 @@ def _one_limb(
     grip: float,
     grip_stiffness: float,
     string: StringLine,
+    varied: bool,
 ) -> dict[str, Floats]:
-    kinks = _stations(limb) if thickness.shape[0] == 1 else limb.at[1:-1]
+    kinks = limb.at[1:-1] if varied else _stations(limb)
     breaks = _breaks(limb, kinks, grip, cells, string)
     mesh = _mesh(breaks, limb.at.tobytes(), kinks.tobytes(), cells)
     edges, ends, fine, matrix, at_nodes = mesh
@@ -563,14 +564,19 @@ def grid(
     check_limb(bow.upper, "limbs.upper")
     check_limb(bow.lower, "limbs.lower")
     grips = _grip_lengths(bow)
-    parts = []
+    varied = thickness is not None or width is not None
+    parts: list[dict[str, Floats]] = []
+    alike = bow.lower is bow.upper and thickness is None and width is None and grips[0] == grips[1]
     for index, limb in enumerate((bow.upper, bow.lower)):
+        if alike and index == 1:
+            parts.append(parts[0])
+            break
         t = limb.thickness[None] if thickness is None else thickness[index]
         w = limb.width[None] if width is None else width[index]
         batch = max(t.shape[0], w.shape[0])
         t, w = np.broadcast_to(t, (batch, t.shape[1])), np.broadcast_to(w, (batch, w.shape[1]))
         grip = (grips[index], bow.grip_stiffness or 0.0)
-        parts.append(_one_limb(limb, cells, t, w, *grip, bow.string))
+        parts.append(_one_limb(limb, cells, t, w, *grip, bow.string, varied))
     return LimbGrid(**{key: np.stack([part[key] for part in parts]) for key in parts[0]})
 
 

@@ -291,6 +291,12 @@ def integrate(
     Returns:
         The section values, each of shape ``(…)``.
     """
+    if shape.name == "rectangle" and len(moduli) == 1:  # what most limbs are: no fibres needed
+        deep, wide, e = depths[0], width + 0 * depths[0], float(moduli[0])
+        area = wide * deep
+        return SectionValues(
+            e * area * deep**2 / 12, e * area, 0.5 * deep, deep, float(densities[0]) * area, area
+        )
     profile = PROFILES[shape.name]
     fibres = {k: v[..., None] if isinstance(v, np.ndarray) else v for k, v in shape.figures.items()}
     edges = np.concatenate([np.zeros_like(depths[:1]), np.cumsum(depths, axis=0)])

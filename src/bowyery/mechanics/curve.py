@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -42,7 +43,7 @@ class Curve:
         energy: stored since the braced (or hanging) state, ``(draws,)`` (J).
         shapes: at each draw.
         at_brace: shapes at brace; the unbent limbs for a hanging string.
-        peaks: one per draw.
+        given_peaks: peaks that were found otherwise, or None.
     """
 
     limbs: LimbGrid
@@ -51,7 +52,12 @@ class Curve:
     energy: Floats
     shapes: Shapes
     at_brace: Shapes
-    peaks: tuple[Peak, ...]
+    given_peaks: tuple[Peak, ...] | None = None
+
+    @cached_property
+    def peaks(self) -> tuple[Peak, ...]:
+        """Where a limb is strained most, one per draw."""
+        return self.given_peaks or _peaks(self.limbs, self.shapes)
 
     @property
     def stack(self) -> float:
@@ -108,7 +114,6 @@ def solve_grid(limbs: LimbGrid, bow: Bow, draws: Floats, braced: Braced | None =
         result.energy - at_brace.energy,
         result,
         at_brace,
-        _peaks(limbs, result),
     )
 
 

@@ -132,7 +132,7 @@ def shapes(limbs: LimbGrid, tension: Floats, p: Floats, which: Whole | None = No
     if which is None:
         which = np.arange(states)
     along, across, moment = (np.empty((2, states, n + 1)) for _ in range(3))
-    turn = np.empty((2, states, n))
+    turn, string = np.empty((2, states, n)), np.empty((2, states, 2))
     tension, p, root = (np.ascontiguousarray(v, float) for v in (tension, p, limbs.root))
     kernel.shapes_of(
         limbs.march_values,
@@ -144,9 +144,8 @@ def shapes(limbs: LimbGrid, tension: Floats, p: Floats, which: Whole | None = No
         across,
         moment,
         turn,
+        string,
     )
-    ends = np.empty((2, states, 15))
-    kernel.ends_of(limbs.march_values, root, which, tension, p, ends)
     step = limbs.step[:, which]
     curve = moment / limbs.node_stiffness[:, which]
     axis = limbs.axis[:, which]
@@ -160,5 +159,5 @@ def shapes(limbs: LimbGrid, tension: Floats, p: Floats, which: Whole | None = No
         turn / step,
         0.5 * (limbs.stiffness[:, which] / step * turn**2).sum((0, 2)),
         np.stack([along[..., -1], across[..., -1]]),
-        np.moveaxis(ends[..., :2], -1, 0),
+        np.moveaxis(string, -1, 0),
     )

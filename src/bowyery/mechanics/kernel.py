@@ -24,7 +24,24 @@ _MOST_TURN = 2.6
 _GUESSES = 40
 # Lengths in contact that are tried where no other guess leads anywhere: how many, to what share.
 _CONTACTS, _MOST_CONTACT = 12, 0.4
+# Coefficients of the sine's and the cosine's series.
+_S3, _S5, _S7, _S9 = -1 / 6, 1 / 120, -1 / 5040, 1 / 362880
+_C4, _C6, _C8, _C10 = 1 / 24, -1 / 720, 1 / 40320, -1 / 3628800
 Limbs = tuple[Floats, Floats, Floats, Floats, Floats]
+
+
+@compiled
+def _turned(c: float, s: float, by: float) -> tuple[float, float]:
+    """Cosine and sine of an angle that was (c, s) and is less by ``by``; small turns by their
+    series, to fourteen figures.
+    """
+    q = by * by
+    if q < 0.04:
+        ds = by * (1.0 + q * (_S3 + q * (_S5 + q * (_S7 + q * _S9))))
+        dc = 1.0 + q * (-0.5 + q * (_C4 + q * (_C6 + q * (_C8 + q * _C10))))
+    else:
+        ds, dc = math.sin(by), math.cos(by)
+    return c * dc + s * ds, s * dc - c * ds
 
 
 @compiled
@@ -91,7 +108,7 @@ def limb_end(limbs: Limbs, side: int, k: int, tension: float, p: float, out: Flo
         psi -= share * bend
         st -= share * soft * (b + tension * bt)
         sp -= share * soft * tension * bp + d_share * bend
-        s, c = math.sin(psi), math.cos(psi)
+        c, s = _turned(c, s, share * bend)
         a += half * c
         b += half * s
         at -= half * s * st
@@ -131,27 +148,6 @@ def _string_end(
 
 
 @compiled
-def ends_of(
-    limbs: Limbs, root: Floats, which: Whole, tension: Floats, p: Floats, out: Floats
-) -> None:
-    """Where the free string leaves both limbs in every state.
-
-    Args:
-        limbs: ``LimbGrid.march_values``: lengths of bars, give, unstrung turn and length of the
-            cells,
-            ``(2, B, n)``, and where the string would lie, ``(2, B, n+1)``, nock first.
-        root: along, across (m) and angle (rad) of the roots, ``(2, B, 3)``.
-        which: bow of each state, ``(S,)``.
-        tension: T, ``(2, S)`` (N).
-        p: angle at the nock (rad), or minus the length in contact (m), ``(2, S)``.
-        out: ``(2, S, 15)``, gets what ``_string_end`` tells.
-    """
-    for side in range(2):
-        for j in range(p.shape[1]):
-            _string_end(limbs, root, side, which[j], tension[side, j], p[side, j], out[side, j])
-
-
-@compiled
 def _shape_of(
     limbs: Limbs,
     root: Floats,
@@ -163,16 +159,18 @@ def _shape_of(
     across: Floats,
     moment: Floats,
     bend: Floats,
+    string: Floats,
 ) -> None:
     """The bent shape of one limb, from root to nock: places of the nodes in the bow's frame,
     ``(n+1,)``; moment there; turn added to the unstrung one in each cell, ``(n,)``.
     """
     bar, give, turn, step, lies = limbs
     n = bar.shape[2]
-    b, psi, first, free = 0.0, 0.0, 0, 1.0
+    b, first, free = 0.0, 0, 1.0
+    c, s = 1.0, 0.0
     if p >= 0:
-        psi = p
-        b = lies[side, k, 0] * math.cos(p)
+        c, s = math.cos(p), math.sin(p)
+        b = lies[side, k, 0] * c
         moment[n] = tension * b
     else:
         left = -p
@@ -189,27 +187,35 @@ def _shape_of(
     for i in range(first, n):
         share = free if i == first else 1.0
         half = 0.5 * bar[side, k, i] * share
-        b += half * math.sin(psi)
+        b += half * s
         added = share * tension * give[side, k, i] * b
-        psi -= share * turn[side, k, i] + added
+        c, s = _turned(c, s, share * turn[side, k, i] + added)
         if share < 1.0:
             m = 0.5 * (lies[side, k, i] + lies[side, k, i + 1])
             added += (1.0 - share) * tension * give[side, k, i] * m
         bend[n - 1 - i] = added
-        b += half * math.sin(psi)
+        b += half * s
         moment[n - 1 - i] = tension * b
     flip = 1.0 if side == 0 else -1.0
-    x, y, theta = root[side, k, 0], root[side, k, 1], root[side, k, 2]
+    x, y = root[side, k, 0], root[side, k, 1]
+    c, s = math.cos(root[side, k, 2]), math.sin(root[side, k, 2])
     along[0], across[0] = flip * x, y
     for j in range(n):
         i = n - 1 - j
         half = 0.5 * bar[side, k, i]
-        x += half * math.cos(theta)
-        y += half * math.sin(theta)
-        theta += turn[side, k, i] + bend[j]
-        x += half * math.cos(theta)
-        y += half * math.sin(theta)
+        x += half * c
+        y += half * s
+        c, s = _turned(c, s, -turn[side, k, i] - bend[j])
+        x += half * c
+        y += half * s
         along[j + 1], across[j + 1] = flip * x, y
+    if p >= 0:
+        e = lies[side, k, 0]
+        string[0], string[1] = flip * (x - e * s), y + e * c
+    else:
+        ends = np.empty(15)
+        _string_end(limbs, root, side, k, tension, p, ends)
+        string[0], string[1] = ends[0], ends[1]
 
 
 @compiled
@@ -223,6 +229,7 @@ def shapes_of(
     across: Floats,
     moment: Floats,
     bend: Floats,
+    string: Floats,
 ) -> None:
     """The bent shapes of both limbs in every state, from root to nock.
 
@@ -237,6 +244,7 @@ def shapes_of(
         along, across: get the places of the nodes in the bow's frame, ``(2, S, n+1)`` (m).
         moment: gets the bending moment there (N·m).
         bend: gets the turn added to the unstrung one in each cell, ``(2, S, n)`` (rad).
+        string: gets where the string leaves the limbs, ``(2, S, 2)`` (m).
     """
     for side in range(2):
         for j in range(p.shape[1]):
@@ -251,6 +259,7 @@ def shapes_of(
                 across[side, j],
                 moment[side, j],
                 bend[side, j],
+                string[side, j],
             )
 
 
@@ -262,21 +271,24 @@ def _leaning(limbs: Limbs, root: Floats, side: int, k: int, scale: float, out: F
     bar, give, turn, step, lies = limbs
     n = bar.shape[2]
     x, y, theta = root[side, k, 0], root[side, k, 1], root[side, k, 2]
+    c, s = math.cos(theta), math.sin(theta)
     reach = 0.0
     for i in range(n):
         reach += step[side, k, i]
     for j in range(n):
         i = n - 1 - j
         half = 0.5 * bar[side, k, i]
-        x += half * math.cos(theta)
-        y += half * math.sin(theta)
-        theta += turn[side, k, i] + scale * give[side, k, i] * (reach - 0.5 * step[side, k, i])
+        x += half * c
+        y += half * s
+        by = turn[side, k, i] + scale * give[side, k, i] * (reach - 0.5 * step[side, k, i])
+        theta += by
+        c, s = _turned(c, s, -by)
         reach -= step[side, k, i]
-        x += half * math.cos(theta)
-        y += half * math.sin(theta)
+        x += half * c
+        y += half * s
     e = lies[side, k, 0]
-    x -= e * math.sin(theta)
-    y += e * math.cos(theta)
+    x -= e * s
+    y += e * c
     out[0], out[1], out[2] = (x if side == 0 else -x), y, theta
 
 
@@ -789,8 +801,13 @@ def draw_all(
         ends: ``(S, 2, 15)``, gets what ``_string_end`` tells.
         status: ``(S,)``: CONVERGED, LOST or TOO_FAR.
     """
-    guess, before, last = np.empty(5), np.empty(5), np.empty(5)
-    known, from_draw, ago_draw = 0, 0.0, 0.0  # solved states of this bow that lead here
+    guess, oldest, before, last = np.empty(5), np.empty(5), np.empty(5), np.empty(5)
+    known, from_draw, ago_draw, old_draw = (
+        0,
+        0.0,
+        0.0,
+        0.0,
+    )  # solved states of this bow that lead here
     for j in range(draws.size):
         k, d = which[j], draws[j]
         if j == 0 or which[j - 1] != k or d < from_draw:
@@ -804,7 +821,12 @@ def draw_all(
             for i in range(5):
                 ahead = last[i]
                 if known > 1 and from_draw > ago_draw:
-                    ahead += (last[i] - before[i]) * (d - from_draw) / (from_draw - ago_draw)
+                    slope = (last[i] - before[i]) / (from_draw - ago_draw)
+                    ahead += slope * (d - from_draw)
+                    if known > 2 and ago_draw > old_draw:
+                        older = (before[i] - oldest[i]) / (ago_draw - old_draw)
+                        curve = (slope - older) / (from_draw - old_draw)
+                        ahead += curve * (d - from_draw) * (d - ago_draw)
                 x[j, i] = ahead
             done = _draw_newton(
                 limbs, root, k, px, py, d, length[k], part[k], clamped, sliding, 20, x[j], ends[j]
@@ -876,9 +898,10 @@ def draw_all(
                         break
         if done:
             status[j] = CONVERGED
+            oldest[:] = before
             before[:] = last
             last[:] = x[j]
-            ago_draw, from_draw = from_draw, d
+            old_draw, ago_draw, from_draw = ago_draw, from_draw, d
             known += 1
         else:
             status[j] = TOO_FAR if far else LOST

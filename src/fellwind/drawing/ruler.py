@@ -333,7 +333,7 @@ def ruler_picture(data: RulerData, shown: Units, handles: tuple[Handle, ...] = (
     parts.append(
         svg.text(
             (ruler.x(0), y - data.rupture * unit - 4),
-            f"breaks {data.strained(data.rupture)}",
+            f"may break from {data.strained(data.rupture)}",
             "tiny bracken",
             "middle",
         )
