@@ -50,6 +50,27 @@ def test_a_clean_stave_takes_the_bow_anywhere() -> None:
     assert fit.best[0].shift == 0.0 and fit.best[0].turn == 0.0
 
 
+def test_a_board_exactly_as_wide_and_long_as_the_bow_takes_it() -> None:
+    exact = stave(length=1.75, width=0.044, sawn=True)
+    fit = place(exact, OUTLINE)
+    assert fit.sound and fit.best[0].narrow == 0.0 and fit.best[0].score > 95
+    assert fit.best[0].start == pytest.approx(0.025)  # wood beyond both nocks
+    assert place(replace(exact, sawn=False), OUTLINE).best[0].narrow > 0
+    narrow = replace(exact, width=np.full(2, 0.0435))
+    assert place(narrow, OUTLINE).best[0].narrow > 0
+    with pytest.raises(DescriptionError, match="beyond its nocks"):
+        place(replace(exact, length=1.74, at=np.array([0.0, 1.74])), OUTLINE)
+
+
+def test_a_rigid_handle_bears_nothing() -> None:
+    layout, wanted = LAYOUTS["parallel then taper"](0.69), Wanted(190.0, 0.69)
+    found = solve_design(layout, wanted, material("wych elm"), METRIC_ROUNDING)
+    outline = outline_of(found)
+    middle = np.abs(outline.at - 0.5 * outline.length) < 0.49 * found.layout.handle
+    assert np.interp(0.5 * outline.length, outline.at, outline.use) == 0.0
+    assert np.all(outline.use[middle] < 1e-9)
+
+
 def test_a_bad_knot_goes_into_the_handle_or_off_the_end() -> None:
     for at in (1.0, 0.16):
         fit = place(stave(knot(at, kind="through knot", face="through", size=0.02)), OUTLINE)

@@ -19,8 +19,9 @@ from bowyery.tiller.estimate import (
     few_cells,
     first_belief,
 )
-from bowyery.tiller.forecast import Forecast, forecast
+from bowyery.tiller.forecast import Forecast, Losses, forecast
 from bowyery.tiller.kinds import Reading
+from bowyery.tiller.words import why
 from bowyery.units.quantity import INCH
 from tests.core.readings import FULL, PLAN, asked, bench_bow, edges, read_off, reads
 
@@ -182,6 +183,33 @@ def test_limits_never_pass_the_wanted_weight_the_draw_or_the_strain(
         assert true_weight(upper, lower, further.value) <= harder.value * 1.02
     if school == "D":
         assert further.value <= 22 * INCH + 1e-9
+
+
+@pytest.mark.parametrize("most", [0.001, 0.1, 0.5])
+def test_no_limit_lies_below_brace_or_what_was_borne(most: float) -> None:
+    """Seen: pull no further than six inches, on a bow braced at six inches."""
+    found, limbs = bench_bow()
+    now, outlook, _, _ = everything(1.6, 1.5)
+    plan, brace = replace(PLAN, most_use=most, wanted_weight=20.0), found.bow.brace_height or 0.0
+    fresh, _ = limits(limbs, found.bow, now, outlook, plan, 0.0, True)
+    assert fresh.value >= brace
+    pulled, _ = limits(limbs, found.bow, now, outlook, plan, 20 * INCH, True)
+    assert pulled.value == pytest.approx(20 * INCH) and pulled.passed > 1
+    said = why(pulled, True)
+    assert "been there already" in said and f"{pulled.passed * 100:.0f} %" in said
+
+
+def test_a_thicker_limb_bears_less_bend() -> None:
+    """The strain at a draw is that of the limb as estimated, and not as designed."""
+    found, limbs = bench_bow()
+    plan = replace(PLAN, most_use=0.9, wanted_weight=1e3, losses=Losses(0.0, 0.0))
+    allowed = []
+    for stiff in (1.0, 1.2**3):
+        now, outlook, _, _ = everything(stiff, stiff, plan)
+        further, _ = limits(limbs, found.bow, now, outlook, plan, 0.0, True)
+        assert further.why == "strain"
+        allowed.append(further.value)
+    assert allowed[1] < 0.93 * allowed[0]
 
 
 def test_the_binding_limit_is_named() -> None:

@@ -26,6 +26,7 @@ from bowyery.mechanics import back_bow as backbow
 from bowyery.mechanics import curve as force_curve
 from bowyery.mechanics.back_bow import Tie
 from bowyery.mechanics.chain import Chains, chains
+from bowyery.mechanics.stride import Cables, Limbs, Line, stride
 from bowyery.units.quantity import GRAIN, POUND_FORCE
 
 # Wood's logarithmic decrement is some 0.02 to 0.1 (Wood Handbook 2021, chapter 5), so that its loss
@@ -37,7 +38,6 @@ USUAL_ARROW = (
     10 * GRAIN / POUND_FORCE
 )  # ten grains for each pound of weight, a middling hunting arrow (kg/N)
 _LOST = "The loose could not be followed: the string or the arrow is too light for these limbs."
-_CLOSE = 3e-8  # rad and m
 # How long the string is watched after the arrow has left, as a share of the time until then.
 _AFTER = 0.3
 
@@ -105,8 +105,23 @@ class _Loose:
         self.touched = np.full(2, self.n - 1)
         # moment by tension at the joints that the string lies over, and the length it lies on
         self.levers, self.lying = np.zeros((2, self.n)), np.zeros(2)
-        self.joints = chain.joints()
-        self.inverse: Floats | None = None  # of the slope, for as many steps as it serves
+        start = chain.start[:, 0]
+        self.limbs = Limbs(
+            np.column_stack([start.real, start.imag]),
+            chain.side[:, 0],
+            chain.lever,
+            chain.mass,
+            chain.spring,
+            chain.rest,
+            chain.aside,
+            chain.root[:, 0],
+            chain.inertia,
+            chain.joints(),
+        )
+        self.held = _held(cables, self.n)
+        size = self.count * self.n + 2
+        # of the slope, for as many steps as it serves
+        self.fresh, self.inverse = True, np.zeros((size, size))
 
     def touching(self, angle: Floats, nock: complex) -> NDArray[np.int64]:
         """Where the string leaves each limb, ``(2,)``: the outer node that it would have to pass
@@ -183,153 +198,39 @@ class _Loose:
     ) -> tuple[_State, float, Floats]:
         """One step; returns the new state, the energy damping took, and the tension at its end."""
         chain = self.chain
-        old_nodes = chain.nodes(now.angle)
         self.lift_off(now.angle, now.nock)
-        old, old_length = self.reach(now.angle, now.nock)
-        old_pull = self.tension(old_length)
-        old_cables = [tie.span(chain, now.angle) for tie in self.cables]
-        # velocities go on as places do: twice the mean velocity of the step less the old one
-        hard = 2 / dt**2
-        coast, coast_nock = old_nodes + dt * now.rate, now.nock + dt * now.speed
-        mass, line = hard * chain.mass, hard * self.mass / 6
-        end_mass = hard * arrow + 2 * float(line.sum())
-        transposed = np.swapaxes(chain.lever, 1, 2)
-        both_ends = np.arange(2), self.touched
-        rub = self.damping / dt
-        angle, nock = now.angle + fling[0], now.nock + fling[1]
-        last = np.inf
-        for turn in range(40):
-            nodes = chain.nodes(angle)
-            change = angle - now.angle
-            # chord of the arc that each bar's direction goes, by its angle: sin(x)/x to x⁴, x half
-            # the change
-            small = 0.25 * change**2
-            chord = 1 - small / 6 * (1 - small / 20)
-            gradient = chain.swings(0.5 * (angle + now.angle)) * chord
-            # the same of the directions square to the bars
-            square = -chain.bars(0.5 * (angle + now.angle)) * chord
-            ahead, ahead_nock = nodes - coast, nock - coast_nock
-            push = mass * ahead
-            push[:2, -1] += line * (2 * ahead[:2, -1] + ahead_nock)
-            vector, length = self.reach(angle, nock)
-            pull = self.tension(length)
-            mean_pull = _between(pull, old_pull, length - old_length, self.stretch)
-            force = mean_pull * (vector + old) / (np.abs(vector) + np.abs(old))
-            push[both_ends] -= force
-            bars = np.matmul(transposed, push[..., None])[..., 0]
-            for tie, was in zip(self.cables, old_cables, strict=True):
-                span = tie.span(chain, angle)
-                now_pull, was_pull = (np.array(tie.tension(abs(r))) for r in (span, was))
-                mean = float(
-                    _between(now_pull, was_pull, np.array(abs(span) - abs(was)), tie.stiffness)
-                )
-                drag = mean * (span + was) / (abs(span) + abs(was))
-                for sign, end in ((-1.0, tie.ends[0]), (1.0, tie.ends[1])):
-                    assert end is not None
-                    bars[end.chain] += sign * end.lever * drag
-            bent = (
-                chain.bend(now.angle + (0.5 + rub) * change)
-                if rub
-                else chain.bend(now.angle + 0.5 * change)
-            )
-            on_bars = (np.conj(gradient) * bars).real + chain.torque(chain.spring * bent)
-            on_bars[both_ends] -= chain.aside[both_ends] * (np.conj(square[both_ends]) * force).real
-            on_bars[:2] -= mean_pull[:, None] * chain.torque(self.levers)
-            on_end = end_mass * ahead_nock + (line * ahead[:2, -1]).sum() + force.sum()
-            residual = np.concatenate([on_bars.ravel(), [on_end.real, on_end.imag]])
-            if self.inverse is None or turn % 8 == 7:
-                slope = self.slope(gradient, square, angle, vector, pull, length, dt, arrow, bars)
-                self.inverse = np.asarray(np.linalg.inv(slope), float)
-            move = -(self.inverse @ residual)
-            size = float(np.abs(move).max())
-            if not size < 3.0:  # no limb turns so far in one step
-                raise NotConvergedError(_LOST)
-            if size > last:  # the slope has served too long
-                self.inverse = None
-            last = size
-            angle = angle + move[:-2].reshape(angle.shape)
-            nock = nock + complex(move[-2], move[-1])
-            if size < _CLOSE:
-                if turn > 4:  # it has served its time
-                    self.inverse = None
-                break
-        else:
+        angle = now.angle + fling[0]
+        end = now.nock + fling[1]
+        nock = np.array([end.real, end.imag])
+        rate = np.append(now.rate.ravel(), now.speed)
+        rounds = stride(
+            self.limbs,
+            Line(self.touched, self.natural, self.stretch, self.mass, self.lying, self.levers),
+            self.held,
+            now.angle,
+            np.column_stack([rate.real, rate.imag]),
+            np.array([now.nock.real, now.nock.imag]),
+            dt,
+            arrow,
+            self.damping / dt,
+            self.fresh,
+            self.inverse,
+            angle,
+            nock,
+        )
+        if rounds < 0:
             raise NotConvergedError(_LOST)
-        nodes = chain.nodes(angle)
+        self.fresh = rounds > 4  # the slope has served its time
         change = chain.turns(angle - now.angle, 0.0)
         lost = float((chain.spring * self.damping * change**2).sum() / dt)
+        there = complex(nock[0], nock[1])
         state = _State(
             angle,
-            2 * (nodes - old_nodes) / dt - now.rate,
-            nock,
-            2 * (nock - now.nock) / dt - now.speed,
+            2 * (chain.nodes(angle) - chain.nodes(now.angle)) / dt - now.rate,
+            there,
+            2 * (there - now.nock) / dt - now.speed,
         )
-        return state, lost, self.tension(self.reach(angle, nock)[1])
-
-    def slope(
-        self,
-        gradient: Points,
-        square: Points,
-        angle: Floats,
-        vector: Points,
-        pull: Floats,
-        length: Floats,
-        dt: float,
-        arrow: float,
-        bars: Points,
-    ) -> Floats:
-        """Derivatives of the residual, with the string's direction taken as fixed within the
-        step.
-        """
-        chain, n = self.chain, self.n
-        size = self.count * n
-        out = np.zeros((size + 2, size + 2))
-        out[:size, :size] = self.joints * (0.5 + self.damping / dt)
-        inertia = 2 / dt**2
-        out[-2, -2] = out[-1, -1] = inertia * (arrow + self.mass.sum() / 3)
-        # the bars' forces turn with the bars
-        out[np.arange(size), np.arange(size)] -= (
-            0.5 * (np.conj(chain.bars(angle)) * bars).real.ravel()
-        )
-        parts = np.stack([gradient.real, gradient.imag], 1)
-        swing = np.matmul(np.swapaxes(parts, 1, 2), parts)
-        for s in range(self.count):
-            at = slice(s * n, (s + 1) * n)
-            reach = chain.lever[s, -1]
-            load = chain.inertia[s] + (
-                self.mass[s] / 3 * (reach[:, None] * reach) if s < 2 else 0.0
-            )
-            out[at, at] += inertia * load * swing[s]
-        for tie in self.cables:
-            by = np.zeros(size + 2, complex)
-            for sign, end in ((-1.0, tie.ends[0]), (1.0, tie.ends[1])):
-                assert end is not None
-                by[end.chain * n : (end.chain + 1) * n] = sign * end.lever * gradient[end.chain]
-            span = tie.span(chain, angle)
-            along = (by * np.conj(span / abs(span))).real
-            out += 0.5 * tie.stiffness * (tie.tension(abs(span)) > 0) * np.outer(along, along)
-        for s in (0, 1):
-            at = slice(s * n, (s + 1) * n)
-            ends = chain.lever[s, -1] * parts[s]
-            grips = chain.lever[s, self.touched[s]] * parts[s]
-            own = self.touched[s]
-            grips[:, own] += chain.aside[s, own] * np.array(
-                [square[s, own].real, square[s, own].imag]
-            )
-            line = vector[s] / abs(vector[s])
-            hard, soft = 0.5 * self.stretch[s] * (pull[s] > 0), 0.5 * pull[s] / length[s]
-            along = np.array([line.real, line.imag])
-            across = np.array([-line.imag, line.real])
-            # how the string's length and its direction change with the angles
-            longer = -along @ grips - chain.torque(self.levers[s : s + 1])[0]
-            aside = -across @ grips
-            out[at, at] += hard * longer[:, None] * longer + soft * aside[:, None] * aside
-            cross = inertia * self.mass[s] / 6 * ends
-            cross += hard * along[:, None] * longer + soft * across[:, None] * aside
-            out[-2:, at] += cross
-            out[at, -2:] += cross.T
-            out[-2:, -2:] += hard * along[:, None] * along + soft * across[:, None] * across
-        return out
+        return state, lost, self.tension(self.reach(angle, there)[1])
 
 
 def loose(
@@ -436,12 +337,15 @@ def _strings(bow: Bow, half: Floats, tension: Floats) -> tuple[Floats, float, Fl
     return half / (1 + tension / pull), pull, bow.string.mass * half / half.sum()
 
 
-def _between(pull: Floats, before: Floats, way: Floats, stiffness: Floats | float) -> Floats:
-    """The pull that over a change of length does exactly the work that the stored energy tells."""
-    moved = np.abs(way) > 1e-12
-    return np.asarray(
-        np.where(moved, 0.5 * (pull**2 - before**2) / stiffness / np.where(moved, way, 1.0), pull)
-    )
+def _held(cables: list[Tie], n: int) -> Cables:
+    """Cables as the compiled step has them."""
+    chain, lever = np.zeros((len(cables), 2), np.int64), np.zeros((len(cables), 2, n))
+    for t, tie in enumerate(cables):
+        for e, end in enumerate(tie.ends):
+            if end is not None:
+                chain[t, e], lever[t, e] = end.chain, end.lever
+    stiffness = np.array([tie.stiffness for tie in cables], float)
+    return Cables(chain, lever, stiffness, np.array([tie.natural or 0.0 for tie in cables], float))
 
 
 def _follow(

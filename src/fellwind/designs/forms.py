@@ -302,13 +302,14 @@ class DesignForm(MeasuredForm):
 
     def __init__(self, *args: Any, tried: bool = False, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
+        stuff = book.shelf()
         layers = [
             ("", "none"),
-            *((name, name) for name in (*book.backings(), *book.woods())),
+            *((name, name) for name in (*stuff.backings, *stuff.woods)),
         ]
-        choose(self, material_choices(), "material")
+        choose(self, material_choices(stuff), "material")
         choose(self, layers, "back", "belly")
-        choose(self, ((name, name) for name in book.fibres()), "fibre")
+        choose(self, ((name, name) for name in stuff.fibres), "fibre")
         self.fields["name"].required = not tried  # what is only tried needs no name yet
 
     # Groups that few bows need: folded away until one of these is given.

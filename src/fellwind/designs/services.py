@@ -7,6 +7,7 @@ from typing import Literal
 
 import numpy as np
 from django.db.models import QuerySet
+from django.forms import model_to_dict
 from django.utils import timezone
 
 from bowyery.arrays import Floats
@@ -52,7 +53,7 @@ from fellwind.exports.marking import marking_table
 from fellwind.kit.cache import computed
 from fellwind.kit.rooms import given
 from fellwind.rack.services import own_wood
-from fellwind.shop.book import backings, fibre, material, woods
+from fellwind.shop.book import fibre, material, shelf
 from fellwind.shop.models import Archer, Workshop
 
 
@@ -194,7 +195,7 @@ def brought_in(bow: Bow, name: str, archer: Archer, wood_name: str) -> Design:
     Raises BowyeryError when the bow cannot be braced and drawn to the archer's draw.
     """
     wood = material(wood_name)
-    known = woods() | backings()
+    known = shelf().woods | shelf().backings
 
     def limited(limb: Limb) -> Limb:
         layers = []
@@ -269,8 +270,16 @@ class ProvedShot:
 
 def set_share() -> SetShare:
     """What part of the excess bend stays in this shop's bows, by those that were proved."""
+    rows = [row for ask in given("proved follows") for row in ask()]
+    if not rows:
+        return SetShare()
+    key = [(str(model_to_dict(one)), str(model_to_dict(one.stave or one)), v) for one, v in rows]
+    return computed("set share", key, lambda: _share_of(rows))
+
+
+def _share_of(rows: list[tuple[Design, float]]) -> SetShare:
     records = []
-    for design, follow in [row for ask in given("proved follows") for row in ask()]:
+    for design, follow in rows:
         found, _ = try_solution(design)
         if found is not None:
             took = follow - found.set.made - CREEP * found.set.creep
@@ -733,7 +742,7 @@ def _woods(design: Design, found: Solution) -> list[Material]:
     """The woods of the book at the design's moisture, from soft to stiff; its own as it was
     measured.
     """
-    book = woods() | {found.wood.name: found.wood}
+    book = shelf().woods | {found.wood.name: found.wood}
     dried = (
         one if one is found.wood else at_moisture(one, design.moisture) for one in book.values()
     )

@@ -170,9 +170,11 @@ class PercentField(forms.CharField):
         self.high, self.unit = high, "%"
         super().__init__(max_length=12, **kwargs)
 
-    def clean(self, value: Any) -> float:
-        """The share, 0 to ``high``."""
+    def clean(self, value: Any) -> float | None:
+        """The share, 0 to ``high``; None where it was left empty and may be."""
         text = super().clean(value)
+        if not text:
+            return None
         try:
             share = MOISTURE.read(text, IMPERIAL)
         except UnreadableError:

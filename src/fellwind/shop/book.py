@@ -1,5 +1,7 @@
 """The book of materials as the shop has it: the printed one, and what the shop added of its own."""
 
+from dataclasses import dataclass
+
 from bowyery.errors import DescriptionError
 from bowyery.wood import materials
 from bowyery.wood.materials import Fibre, Material
@@ -34,25 +36,30 @@ def _fibre(own: OwnMaterial) -> Fibre:
     )
 
 
-def _own(threads: bool) -> list[OwnMaterial]:
-    return [one for one in OwnMaterial.objects.all() if one.is_thread == threads]
+@dataclass(frozen=True)
+class Shelf:
+    """All materials by name, the shop's own among them.
+
+    Attributes:
+        woods: for limbs.
+        backings: bamboo, backings, horn, glass and plastics.
+        fibres: for strings.
+    """
+
+    woods: dict[str, Material]
+    backings: dict[str, Material]
+    fibres: dict[str, Fibre]
 
 
-def woods() -> dict[str, Material]:
-    """All woods by name, the shop's own among them."""
-    own = {one.name: _material(one) for one in _own(False) if one.kind == "wood"}
-    return materials.woods() | own
-
-
-def backings() -> dict[str, Material]:
-    """Bamboo, backings, horn, glass and plastics by name, the shop's own among them."""
-    own = {one.name: _material(one) for one in _own(False) if one.kind != "wood"}
-    return materials.backings() | own
-
-
-def fibres() -> dict[str, Fibre]:
-    """All string fibres by name, the shop's own among them."""
-    return materials.fibres() | {one.name: _fibre(one) for one in _own(True)}
+def shelf() -> Shelf:
+    """Everything the shop can make bows and strings of, asked for at once."""
+    own = list(OwnMaterial.objects.all())
+    limbs = [one for one in own if not one.is_thread]
+    return Shelf(
+        materials.woods() | {one.name: _material(one) for one in limbs if one.kind == "wood"},
+        materials.backings() | {one.name: _material(one) for one in limbs if one.kind != "wood"},
+        materials.fibres() | {one.name: _fibre(one) for one in own if one.is_thread},
+    )
 
 
 def in_print(name: str) -> bool:

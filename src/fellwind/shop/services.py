@@ -4,6 +4,7 @@ from bowyery.units.draw_ruler import DRAW_RULERS
 from bowyery.units.quantity import INCH
 from bowyery.wood.seasoning import balance_moisture
 from fellwind.shop import book
+from fellwind.shop.book import Shelf
 from fellwind.shop.models import Archer, Workshop
 
 USUAL_HANDLE_DEPTH = 1.75 * INCH  # of a bow nobody has designed yet (m)
@@ -25,11 +26,12 @@ def archer_draws(archer: Archer) -> list[tuple[str, float]]:
     return [(one.words, one.from_pivot(archer.draw, depth)) for one in DRAW_RULERS.values()]
 
 
-def material_choices() -> list[tuple[str, list[tuple[str, str]]]]:
+def material_choices(shelf: Shelf | None = None) -> list[tuple[str, list[tuple[str, str]]]]:
     """What a limb can be made of, in groups, for a field."""
-    rest = book.backings().values()
+    shelf = shelf or book.shelf()
+    rest = shelf.backings.values()
     return [
-        ("Woods", [(name, name) for name in sorted(book.woods())]),
+        ("Woods", [(name, name) for name in sorted(shelf.woods)]),
         ("Bamboo", [(m.name, m.name) for m in rest if m.kind == "bamboo"]),
         ("Tubes and rods", [(m.name, m.name) for m in rest if m.kind in ("glass", "plastic")]),
     ]

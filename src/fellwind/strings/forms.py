@@ -41,7 +41,7 @@ class StringForm(MeasuredForm):
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        choose(self, ((fibre, fibre) for fibre in book.fibres()), "fibre")
+        choose(self, ((fibre, fibre) for fibre in book.shelf().fibres), "fibre")
 
     def clean_strands(self) -> int | None:
         strands: int | None = self.cleaned_data["strands"]
