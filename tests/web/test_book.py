@@ -127,3 +127,11 @@ def test_a_tube_is_as_thick_as_it_is_wide(client: Client, shop: SimpleNamespace)
     assert answer.status_code == 302, answer.content.decode()[-1500:]
     made = type(shop.design).objects.get(name="Pipe")
     assert made.depth_root == made.width and made.depth_nock == made.tip_width
+
+
+def test_a_board_did_not_grow_under_bark(client: Client, shop: SimpleNamespace) -> None:
+    page = client.get(reverse("designs:detail", args=[shop.design.pk])).content.decode()
+    assert "as it grew under the bark" in page
+    Stave.objects.update(kind="board")
+    page = client.get(reverse("designs:detail", args=[shop.design.pk])).content.decode()
+    assert "under the bark" not in page and "as sawn" in page

@@ -59,12 +59,12 @@ def why(limit: Limit, further: bool) -> str:
     Returns:
         The reason.
     """
-    said = (WHY_FURTHER if further else WHY_HARDER)[limit.why].format(gear=limit.gear)
-    if not limit.passed:
-        return said
-    what = "bent to {} of what its wood bears" if limit.why == "strain" else "at {} of its limit"
-    share = what.format(f"{limit.passed * 100:.0f} %")
-    return f"it has been there already, and is {share} there: {said}"
+    if limit.passed:
+        share = f"{limit.passed * 100:.0f} %"
+        if limit.why == "strain":
+            return f"it has been there already, bent to {share} of what its wood bears for years"
+        return f"it has been there already, where it may pull {share} of what it should"
+    return (WHY_FURTHER if further else WHY_HARDER)[limit.why].format(gear=limit.gear)
 
 
 @dataclass(frozen=True)

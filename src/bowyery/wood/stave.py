@@ -15,6 +15,8 @@ from bowyery.arrays import Floats
 from bowyery.errors import DescriptionError
 
 KINDS = ("log split", "sapling", "board", "bamboo culm", "bamboo slat", "lamination", "glass")
+# Stock whose sides are straight and square as it comes; it has no bark.
+SAWN = ("board", "bamboo slat", "lamination", "glass")
 FACES = ("back", "belly", "through")
 
 

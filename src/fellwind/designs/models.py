@@ -117,6 +117,17 @@ class Design(models.Model):
         return self.name
 
     @property
+    def back_kind(self) -> str:
+        """What the back is; stock that was sawn has none under bark."""
+        sawn = self.stave is not None and self.stave.sawn
+        return "sawn" if sawn and self.back_is == "bark" else self.back_is
+
+    @property
+    def back_words(self) -> str:
+        """The same in words."""
+        return BACKS[self.back_kind]
+
+    @property
     def marked_world(self) -> World:
         """The world its marks are in."""
         return METRIC if self.marked_in == METRIC else IMPERIAL

@@ -362,7 +362,9 @@ def walk(design: Design, found: Solution, shown: Units) -> list[WalkStep]:
             shown.length(layout.length),
             ends,
         ),
-        WalkStep("Look over the back", BACK_FIGURES[design.back_is], BACK_CHECKS[design.back_is]),
+        WalkStep(
+            "Look over the back", BACK_FIGURES[design.back_kind], BACK_CHECKS[design.back_kind]
+        ),
         WalkStep("Mark the centre, from one end", shown.length(half), agree),
         WalkStep("Draw the centre line from nock to nock", "by string", line),
     ]

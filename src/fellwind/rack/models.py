@@ -6,7 +6,7 @@ from django.conf import settings
 from django.db import models
 from django.utils import timezone
 
-from bowyery.wood.stave import FACES, FLAWS, KINDS
+from bowyery.wood.stave import FACES, FLAWS, KINDS, SAWN
 from fellwind.kit.models import new_id
 
 
@@ -52,6 +52,11 @@ class Stave(models.Model):
 
     def __str__(self) -> str:
         return f"stave {self.number}, {self.material}"
+
+    @property
+    def sawn(self) -> bool:
+        """Its sides are straight and square, and it has no bark."""
+        return self.kind in SAWN
 
 
 class Weighing(models.Model):

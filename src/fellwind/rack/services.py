@@ -27,9 +27,6 @@ from fellwind.shop.models import Workshop
 WORKABLE = 0.10
 _ACROSS = ("width", "depth", "crown", "side", "sideways", "twist")
 
-# Stock whose sides are straight and square as it comes.
-SAWN = ("board", "bamboo slat", "lamination", "glass")
-
 
 @dataclass(frozen=True)
 class Seasoning:
@@ -187,7 +184,7 @@ def core_stave(stave: Stave) -> core.Stave:
             drift,
             (stave.cut_left, stave.cut_right),
             flaws,
-            stave.kind in SAWN,
+            stave.sawn,
         )
     )
 
