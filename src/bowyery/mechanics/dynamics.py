@@ -33,7 +33,8 @@ from bowyery.units.quantity import GRAIN, POUND_FORCE
 # tangent is about 0.01; a limb opens within about 15 ms, a quarter of a swing. Loss tangent over
 # angular frequency gives this time.
 DAMPING = 1e-4
-MASSES = 16
+MASSES, MOST_MASSES = 16, 48
+_CELL_TURN = 0.3  # rad
 USUAL_ARROW = (
     10 * GRAIN / POUND_FORCE
 )  # ten grains for each pound of weight, a middling hunting arrow (kg/N)
@@ -237,7 +238,7 @@ def loose(
     bow: Bow,
     draw: float,
     arrow: float,
-    masses: int = MASSES,
+    masses: int | None = None,
     damping: float = DAMPING,
     steps: int = 100,
     watch: bool = True,
@@ -251,7 +252,7 @@ def loose(
         bow: with its string's mass and stretch.
         draw: from nocking point to pivot (m).
         arrow: its mass (kg).
-        masses: a limb.
+        masses: a limb; None: as many as its profile wants.
         damping: of the limbs, as a time: moment per bending is ``EI·(κ + damping·dκ/dt)`` (s).
         steps: of time, roughly, until the arrow leaves.
         watch: follow the string until it has stopped the limbs; without, its greatest tension is
@@ -273,6 +274,7 @@ def loose(
             raise DescriptionError("This must be above zero.", what)
     if not (np.isfinite(damping) and damping >= 0):
         raise DescriptionError("Damping must be zero or more.", "damping")
+    masses = masses or masses_for(bow)
     if bow.back_bow is not None:
         shared = backbow.solve(bow, np.array([draw]), masses)
         run = _Loose(
@@ -307,6 +309,17 @@ def loose(
     after = _AFTER if watch else 0.0
     found = _follow(run, still, complex(*bow.hold.pivot), stored, arrow, way, steps, after)
     return found if held is None else _recoiled(found, loss, held)
+
+
+def masses_for(bow: Bow, least: int = MASSES) -> int:
+    """How many masses a limb wants: so many that no cell of its unstrung shape turns far.
+
+    Args:
+        bow: the bow.
+        least: for straight limbs.
+    """
+    turns = [limb.length * float(np.abs(limb.unstrung).max()) for limb in bow.limbs]
+    return int(np.clip(np.ceil(max(turns) / _CELL_TURN), least, MOST_MASSES))
 
 
 def _weaker(chain: Chains, loss: float) -> Chains:

@@ -18,7 +18,7 @@ from bowyery.bow.bow import Bow, Limb
 from bowyery.bow.limb_grid import layer_depths
 from bowyery.errors import DescriptionError
 from bowyery.mechanics import curve as force_curve
-from bowyery.mechanics.dynamics import MASSES, Loosed, loose
+from bowyery.mechanics.dynamics import MASSES, Loosed, loose, masses_for
 from bowyery.mechanics.strain import SetShare, bend_limits, kept_curvature
 
 # Share of the energy that limbs keep in one draw and loose, and its spread between staves.
@@ -33,7 +33,7 @@ _OTHER_SPREAD = 0.02
 # Of one shot, by the chronograph and by how it was loosed.
 _READING_SPREAD = 0.015
 _NINETY = 1.645
-_CELLS = 32
+_CELLS = 64
 
 
 @dataclass(frozen=True)
@@ -117,7 +117,7 @@ def shoot(
     arrow: float,
     readings: Sequence[tuple[float, float]] = (),
     share: SetShare | None = None,
-    masses: int = MASSES,
+    masses: int | None = None,
     steps: int = 100,
     watch: bool = True,
 ) -> Shot:
@@ -139,6 +139,7 @@ def shoot(
     tired = (
         bow if bow.back_bow is not None or bow.brace_height is None else _tired(bow, draw, share)
     )
+    masses = masses_for(tired, masses or MASSES)
     loss = 0.5 * sum(hysteresis(limb) for limb in bow.limbs)
     one = loose(tired, draw, arrow, masses, steps=steps, watch=watch, loss=loss, held=HELD)
     spread = float(np.hypot(0.5 * LOSS_SPREAD / (1 - loss), _OTHER_SPREAD))

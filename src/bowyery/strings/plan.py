@@ -13,7 +13,7 @@ from bowyery.bow.limb_grid import grid
 from bowyery.errors import DescriptionError, SolveError
 from bowyery.mechanics import curve as force_curve
 from bowyery.mechanics import statics
-from bowyery.mechanics.dynamics import USUAL_ARROW, loose
+from bowyery.mechanics.dynamics import USUAL_ARROW, loose, masses_for
 from bowyery.units.quantity import INCH
 from bowyery.wood.materials import Fibre
 
@@ -207,7 +207,9 @@ def strength_for(bow: Bow, weight: float, full_draw: float) -> Strength:
     at_brace = float(braced.tension[0]) * scale
     at_draw = float(curve.drawn.tension[:, -1].max()) * scale
     try:
-        shot = loose(bow, full_draw, USUAL_ARROW * weight / scale, masses=10, steps=60)
+        shot = loose(
+            bow, full_draw, USUAL_ARROW * weight / scale, masses=masses_for(bow, 10), steps=60
+        )
         at_shot = shot.peak_tension * scale
     except (DescriptionError, SolveError):  # where it cannot be followed, the statics must do
         at_shot = 0.0
