@@ -115,6 +115,22 @@ class BackBow:
 
 
 @dataclass(frozen=True)
+class Asked:
+    """What a bow was asked for: weight (N) at a draw to the pivot (m), and the fingers on its
+    string.
+
+    Attributes:
+        weight: (N).
+        draw: (m).
+        fingers: as makers say it.
+    """
+
+    weight: float
+    draw: float
+    fingers: str = "one above, two below"
+
+
+@dataclass(frozen=True)
 class Bow:
     """A bow: two limbs, how it is held, and either a brace height or a string length (m).
 
@@ -130,6 +146,7 @@ class Bow:
         back_bow: a second bow tied to the back, or None.
         draw: full draw, from nocking point to pivot (m), or None.
         notes: whatever its maker wrote.
+        wanted: what it was asked for, or None.
     """
 
     upper: Limb
@@ -144,6 +161,7 @@ class Bow:
     back_bow: BackBow | None = None
     draw: float | None = None
     notes: str = ""
+    wanted: Asked | None = None
 
     @property
     def limbs(self) -> tuple[Limb, Limb]:

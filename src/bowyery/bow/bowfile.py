@@ -15,7 +15,7 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from bowyery.arrays import Floats
-from bowyery.bow.bow import SIDES, BackBow, Bow, Hold, Limb, StringLine
+from bowyery.bow.bow import SIDES, Asked, BackBow, Bow, Hold, Limb, StringLine
 from bowyery.bow.limb_grid import MOST_STATIONS, check_limb, curvature_from_points
 from bowyery.bow.section import Layer, Shape, completed
 from bowyery.errors import DescriptionError
@@ -152,6 +152,15 @@ class _BackBow(_Strict):
     cable_stiffness_n: Positive | None = None
 
 
+class _Wanted(_Strict):
+    weight_n: Positive
+    draw_mm: Positive
+    fingers: Literal["split", "three under"] = "split"
+
+
+FINGERS = {"split": "one above, two below", "three under": "three under"}
+
+
 class _File(_Strict):
     format: Literal["fellwind-bow"]
     version: Literal[1]
@@ -165,6 +174,7 @@ class _File(_Strict):
     draw_mm: Positive | None = None
     arrow_g: Positive | None = None
     back_bow: _BackBow | None = None
+    wanted: _Wanted | None = None
 
 
 def schema() -> dict[str, Any]:
@@ -229,6 +239,9 @@ def loads(text: str) -> Bow:
         _back_bow(file.back_bow),
         _scaled(file.draw_mm),
         file.notes,
+        None
+        if file.wanted is None
+        else Asked(file.wanted.weight_n, file.wanted.draw_mm * MM, FINGERS[file.wanted.fingers]),
     )
 
 
@@ -360,6 +373,13 @@ def dumps(bow: Bow) -> str:
             content[key] = in_mm(value)
     if bow.notes:
         content["notes"] = bow.notes
+    if bow.wanted is not None:
+        fingers = next(k for k, words in FINGERS.items() if words == bow.wanted.fingers)
+        content["wanted"] = {
+            "weight_n": bow.wanted.weight,
+            "draw_mm": in_mm(bow.wanted.draw),
+            "fingers": fingers,
+        }
     return json.dumps(content, indent=1, ensure_ascii=False)
 
 

@@ -122,7 +122,7 @@ class _Parser(argparse.ArgumentParser):
         raise DescriptionError(f"{message[:1].upper()}{message[1:]}.")
 
 
-def _parser(design: bool) -> argparse.ArgumentParser:
+def _parser(which: str) -> argparse.ArgumentParser:
     parser = _Parser(prog="fellwind")
     commands = parser.add_subparsers(dest="command", required=True, parser_class=_Parser)
     one = commands.add_parser("solve", help="brace and draw the bow of a bow file")
@@ -130,10 +130,17 @@ def _parser(design: bool) -> argparse.ArgumentParser:
     one.add_argument("--draws", help="draws from nocking point to pivot in mm, such as 250,300,350")
     one.add_argument("--json", action="store_true")
     commands.add_parser("schema", help="print the JSON Schema of the bow file")
+    three = commands.add_parser(
+        "tiller", help="say what to do next on a bow at the tiller, from its bench log"
+    )
+    if which == "tiller":
+        from bowyery.cli import tiller as bench  # the same holds for the bench
+
+        bench.arguments(three)
     two = commands.add_parser(
         "design", help="design a bow for an archer and a wood, and write its bow file"
     )
-    if design:
+    if which == "design":
         from bowyery.cli import (
             design as designing,  # it needs SciPy, which solving a file does not wait for
         )
@@ -150,12 +157,17 @@ def main(arguments: list[str] | None = None) -> int:
     """
     try:
         words = sys.argv[1:] if arguments is None else arguments
-        given = _parser(words[:1] == ["design"]).parse_args(words)
+        given = _parser((words or [""])[0]).parse_args(words)
         if given.command == "solve":
             print(solve(given.file, given.draws, given.json))
             return 0
         if given.command == "schema":
             print(json.dumps(bowfile.schema(), indent=1))
+            return 0
+        if given.command == "tiller":
+            from bowyery.cli import tiller as bench
+
+            print(bench.tiller(given))
             return 0
         from bowyery.cli import design as designing
 

@@ -11,6 +11,7 @@ from bowyery.arrays import Floats
 from bowyery.bow.bow import SIDES, Bow, Side
 from bowyery.bow.limb_grid import LimbGrid
 from bowyery.errors import EstimateError
+from bowyery.mechanics.strain import Uses
 from bowyery.tiller import advice as act
 from bowyery.tiller.bite import Bite, first_bite, learned
 from bowyery.tiller.estimate import (
@@ -27,7 +28,7 @@ from bowyery.tiller.estimate import (
     would_sharpen,
 )
 from bowyery.tiller.forecast import BenchRule, Forecast, bench_rules, forecast
-from bowyery.tiller.kinds import Reading
+from bowyery.tiller.kinds import SIZES, Reading
 from bowyery.tiller.log import Check, History, Pass
 
 LEFT_ON = 0.35  # log stiffness a roughed-out bow is expected to have beyond its design
@@ -82,6 +83,7 @@ class BenchState:
         taken: thickness off so far by what was written down, ``(2, PLACES)`` (m).
         roots: how far from the bow's centre each limb begins (m).
         trouble: why there is no answer, a sentence.
+        tool: that the strokes are of.
     """
 
     plan: act.Plan
@@ -99,6 +101,16 @@ class BenchState:
     taken: Floats | None = None
     roots: dict[Side, float] = field(default_factory=dict)
     trouble: str = ""
+    tool: str = ""
+
+    @property
+    def seen(self) -> bool:
+        """Whether anything was read that tells the limbs apart."""
+        return any(
+            r.limb is not None and r.kind not in SIZES
+            for check in self.history.checks
+            for r in check.readings
+        )
 
     @property
     def wild(self) -> tuple[int, ...]:
@@ -107,6 +119,20 @@ class BenchState:
             return ()
         found = [self.check.readings[k].id for k in self.now.wild]
         return tuple(one for one in found if one is not None)
+
+
+def most_use(uses: Uses) -> float:
+    """How far limbs may be bent at the tiller, as a share of what their layers bear for years: a
+    design that takes more than lasts is tillered to its own bend, short of what breaks it.
+
+    Args:
+        uses: of the design at full draw.
+
+    Returns:
+        The share.
+    """
+    breaks = uses.lasts / uses.breaks if uses.breaks > 0 else np.inf
+    return float(min(max(1.0, 1.03 * uses.lasts), 0.95 * breaks))
 
 
 def work_out(piece: Workpiece, past: History, plan: act.Plan) -> BenchState:
@@ -144,7 +170,7 @@ def work_out(piece: Workpiece, past: History, plan: act.Plan) -> BenchState:
     roots = dict(zip(SIDES, piece.roots, strict=True))
     return BenchState(
         plan, past, last, now, outlook, stand, further, harder, advice, bite, sharper, rules, off,
-        roots,
+        roots, tool=TOOL,
     )  # fmt: skip
 
 

@@ -52,6 +52,11 @@ class Band:
     low: float
     high: float
 
+    @property
+    def ends(self) -> tuple[float, float, float]:
+        """Low end, middle, high end."""
+        return self.low, self.middle, self.high
+
 
 @dataclass(frozen=True)
 class BenchRule:

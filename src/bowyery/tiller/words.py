@@ -12,7 +12,7 @@ from bowyery.tiller.bench import BenchState
 from bowyery.tiller.bite import strokes_for
 from bowyery.tiller.estimate import Sharper
 from bowyery.tiller.forecast import BenchRule
-from bowyery.tiller.kinds import KINDS
+from bowyery.tiller.kinds import KINDS, Reading
 from bowyery.tiller.statements import Tree, where_words
 from bowyery.tiller.target import Place, Removal
 from bowyery.units.quantity import INCH, Units
@@ -173,6 +173,21 @@ def sharper_words(one: Sharper, roots: dict[Side, float], shown: Units) -> str:
     at = None if r.at is None or r.limb is None else roots[r.limb] + r.at
     asked = KINDS[r.kind].missed.format(limb=r.limb, where=where_words(at, shown))
     return f"{asked}, which would narrow what is not known by about {one.gain * 100:.0f} %"
+
+
+def expected_words(reading: Reading, told: float, shown: Units) -> str:
+    """What the others say in the place of a reading that does not fit them.
+
+    Args:
+        reading: that is doubted.
+        told: what the fitted bow would read (SI).
+        shown: the reader's units.
+
+    Returns:
+        A saying.
+    """
+    quantity = KINDS[reading.kind].quantity
+    return f"the other readings would have it about {quantity.write(told, shown)}"
 
 
 def rule_words(rule: BenchRule, shown: Units) -> str:

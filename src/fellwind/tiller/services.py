@@ -15,7 +15,7 @@ from bowyery.mechanics.elastica import shapes
 from bowyery.mechanics.statics import brace_bow, draw
 from bowyery.tiller.advice import Gear as CoreGear
 from bowyery.tiller.advice import Plan
-from bowyery.tiller.bench import BenchState, Workpiece, work_out
+from bowyery.tiller.bench import BenchState, Workpiece, most_use, work_out
 from bowyery.tiller.estimate import stiffness_factors
 from bowyery.tiller.forecast import Losses
 from bowyery.tiller.log import history
@@ -59,9 +59,6 @@ def workpiece(found: Solution) -> Workpiece:
 
 def plan_for(build: Build, found: Solution, braced: bool, shop: ShopTiller) -> Plan:
     """What tillering a build is to reach."""
-    # a design that takes more than lasts is tillered to its own bend, short of what breaks it
-    breaks = float((found.limits.rupture / found.limits.working).min())
-    limit = min(max(1.0, 1.03 * found.use), 0.95 * breaks)
     design = build.design
     return Plan(
         design.weight,
@@ -70,7 +67,7 @@ def plan_for(build: Build, found: Solution, braced: bool, shop: ShopTiller) -> P
         "D" if build.school == "D" else "W",
         build.beginner,
         braced,
-        limit,
+        most_use(found.uses),
         shop.gear,
         shop.losses,
     )
