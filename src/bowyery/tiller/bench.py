@@ -21,6 +21,7 @@ from bowyery.tiller.estimate import (
     Sharper,
     Taken,
     carried,
+    crooked,
     estimate,
     few_cells,
     first_belief,
@@ -157,10 +158,18 @@ def work_out(piece: Workpiece, past: History, plan: act.Plan) -> BenchState:
         taken = _taken(piece, past.passes, bite)
         known = carried(grid, now.belief, taken)
         off = off + taken_field(grid, taken)
-        now = changed(now, field=known.mean.reshape(2, PLACES), covariance=known.covariance)
+        many = now.field.size
+        now = changed(
+            now,
+            field=known.mean[:many].reshape(2, PLACES),
+            covariance=known.covariance[:many, :many],
+            joint=None if now.joint is None else known.covariance,
+        )
+    # the stave's own bend enters every forecast; how the limbs agree is judged without it
+    design, grid = grid, crooked(grid, now.crook)
     last, last_draw = past.checks[-1], past.last_draw
     outlook = forecast(grid, bow, now, plan.full_draw, last_draw, plan.losses)
-    stand = act.balance(grid, bow, now, plan.fingers)
+    stand = act.balance(design, bow, now, plan.fingers)
     rung = last.string.rung
     advice = act.advise(grid, bow, now, outlook, stand, plan, last_draw, past.pulls, rung)
     further, harder = act.limits(grid, bow, now, outlook, plan, last_draw, not stand.stiffer)
@@ -244,8 +253,10 @@ def _taught(
     for one, there in zip(counted, taken, strict=True):
         where = taken_field(grid, (changed(there, thickness=1.0),))
         pick = (where / max(float(where.sum()), 1e-9)).ravel()
-        fall = float(pick @ (before.mean - now.field.ravel()))
-        spread = float(np.sqrt(pick @ (before.covariance + now.covariance) @ pick)) / 3
+        many = now.field.size
+        fall = float(pick @ (before.mean[:many] - now.field.ravel()))
+        known = before.covariance[:many, :many] + now.covariance
+        spread = float(np.sqrt(pick @ known @ pick)) / 3
         depth = float(np.median(grid.depth[SIDES.index(one.limb), 0]))
         taken_now = depth * (1 - float(np.exp(-fall / 3)))
         bite = learned(bite, one.strokes or 1, taken_now, depth * spread)

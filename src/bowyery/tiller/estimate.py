@@ -8,8 +8,13 @@ and places within 12 % of their neighbourhood, forgotten over a hand's breadth (
 12 to 20 % in modulus: Wood Handbook 2021, table 5-6). The readings of a check are fitted by Gauss
 and Newton's method with the derivatives of one batched solve; the spread comes from the curvature
 of the posterior at its top (Laplace's approximation; Gelman et al., Bayesian Data Analysis, 2013,
-chapter 4). A reading more than 3.5 of its errors off is named; Huber's loss (Robust Statistics,
-1981), smoothed, keeps it from pulling far.
+chapter 4). Huber's loss (Robust Statistics, 1981), smoothed, keeps a reading from pulling far; one
+more than 3.5 of its errors off is named, and then left out.
+
+Unknown too is the natural bend of each limb, at six places: few enter it, an inch of reflex is
+common, and a straight edge or a gap sees bend and crook together. It is believed to be even along a
+limb within what puts the tip an inch off, and to wander a little about that; what is learned of it
+is carried from check to check, and what is not widens the bands.
 
 What a check has taught is carried to the next one: where wood came off the mean falls with the cube
 of the thickness and the spread grows by what is not known of how much came off.
@@ -19,6 +24,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from dataclasses import field as part_of
 
 import numpy as np
 
@@ -32,10 +38,15 @@ from bowyery.tiller.readings import Readout, check_readings, errors_of, read
 PLACES = 12
 CELLS = 32
 COMMON_SPREAD = 0.30
-LIMB_SPREAD = 0.10
-TAPER_SPREAD = 0.12
-PLACE_SPREAD = 0.12
+LIMB_SPREAD = 0.08
+TAPER_SPREAD = 0.09
+PLACE_SPREAD = 0.085
 REACH = 0.12  # over which a place's difference from its limb is forgotten (m)
+CROOKS = 6  # places of each limb at which its natural bend is looked for
+CROOK = 0.1  # unit in which it is looked for (1/m)
+EVEN_CROOK = 0.07  # an inch at the tip of a usual limb (1/m)
+LOCAL_CROOK = 0.07  # about that (1/m)
+CROOK_REACH = 0.15  # over which that is forgotten (m)
 HAND = 0.08  # wood is seen over so far to either side (m)
 WILD = 3.5
 SOFT = 1.5
@@ -45,25 +56,24 @@ NINETY = 1.645
 
 @dataclass(frozen=True)
 class Belief:
-    """What is believed of the log stiffness at the places: mean and covariance, upper limb's places
-    first.
-
-    Attributes:
-        mean: ``(2·PLACES,)``.
-        covariance: ``(2·PLACES, 2·PLACES)``.
+    """What is believed of the log stiffness at the places, upper limb's places first, and then of
+    the natural bend at its places (in CROOK), where that is not known: mean ``(k,)`` and covariance
+    ``(k, k)``, k being ``2·PLACES`` or ``2·PLACES + 2·CROOKS``.
     """
 
     mean: Floats
     covariance: Floats
 
 
-def first_belief(limbs: LimbGrid, common: float = 0.0) -> Belief:
+def first_belief(limbs: LimbGrid, common: float = 0.0, crooked: bool = True) -> Belief:
     """What is believed of a bow before anything has been read.
 
     Args:
         limbs: grid of the design.
         common: log of how much stiffer than the design the rough bow is expected to be, such as
             from wood left on.
+        crooked: the limbs may have a natural bend that the design does not have; not where their
+            profile was measured.
 
     Returns:
         Mean and covariance.
@@ -78,7 +88,38 @@ def first_belief(limbs: LimbGrid, common: float = 0.0) -> Belief:
         total[part, part] += (
             LIMB_SPREAD**2 * one + TAPER_SPREAD**2 * np.outer(share, share) + PLACE_SPREAD**2 * near
         )
-    return Belief(np.full(2 * PLACES, common), total)
+    if not crooked:
+        return Belief(np.full(2 * PLACES, common), total)
+    whole = np.zeros((2 * PLACES + 2 * CROOKS,) * 2)
+    whole[: 2 * PLACES, : 2 * PLACES] = total
+    for side in (0, 1):
+        at = np.linspace(0.0, float(limbs.length[side, 0]), CROOKS)
+        part = slice(2 * PLACES + side * CROOKS, 2 * PLACES + (side + 1) * CROOKS)
+        near = np.exp(-np.abs(at[:, None] - at) / CROOK_REACH)
+        whole[part, part] = (EVEN_CROOK**2 + LOCAL_CROOK**2 * near) / CROOK**2
+    mean = np.concatenate([np.full(2 * PLACES, common), np.zeros(2 * CROOKS)])
+    return Belief(mean, whole)
+
+
+def crooked(limbs: LimbGrid, crook: Floats) -> LimbGrid:
+    """Limbs with more natural bend than the design's.
+
+    Args:
+        limbs: the grid, one bow or as many as there are bends.
+        crook: at its places, straight between them, ``(…, 2, CROOKS)`` (1/m).
+
+    Returns:
+        The grid with that bend, a batch of the bends.
+    """
+    shares = limbs.shares[:, 0]
+    middles = 0.5 * (shares[:, 1:] + shares[:, :-1]) * (CROOKS - 1.0)
+    rows = np.atleast_3d(crook) if crook.ndim == 3 else crook[None]
+    sides = []
+    for side in (0, 1):
+        low = np.minimum(middles[side].astype(int), CROOKS - 2)
+        part = middles[side] - low
+        sides.append(rows[:, side, low] * (1 - part) + rows[:, side, low + 1] * part)
+    return replace(limbs, curvature=limbs.curvature + np.stack(sides))
 
 
 def _about_places(at: Floats) -> Floats:
@@ -102,6 +143,8 @@ class Estimate:
         wild: indices of readings that do not fit the others.
         weights: how much each place counts for a limb's stiffness as a whole, ``(2, PLACES)``, each
             limb's sum 1.
+        crook: natural bend beyond the design's at its places, ``(2, CROOKS)`` (1/m).
+        joint: covariance of stiffness and bend together, or None where the bend is known.
     """
 
     field: Floats
@@ -109,11 +152,15 @@ class Estimate:
     predicted: Floats
     wild: tuple[int, ...]
     weights: Floats
+    crook: Floats = part_of(default_factory=lambda: np.zeros((2, CROOKS)))
+    joint: Floats | None = None
 
     @property
     def belief(self) -> Belief:
         """As what is known before the next check."""
-        return Belief(self.field.ravel(), self.covariance)
+        if self.joint is None:
+            return Belief(self.field.ravel(), self.covariance)
+        return Belief(np.concatenate([self.field.ravel(), self.crook.ravel() / CROOK]), self.joint)
 
     @property
     def spread(self) -> Floats:
@@ -242,6 +289,7 @@ def predict(
     readings: tuple[Reading, ...],
     fields: Floats,
     slopes: bool,
+    crooks: Floats | None = None,
 ) -> Readout:
     """What bows whose places are so much stiffer than the design read.
 
@@ -251,9 +299,13 @@ def predict(
         readings: their values do not enter.
         fields: log stiffness at the places, ``(B, 2, PLACES)``.
         slopes: as for :func:`bowyery.tiller.readings.read`.
+        crooks: natural bend beyond the design's, ``(B, 2, CROOKS)`` (1/m), or None.
     """
     logs = np.moveaxis(at_nodes(fields, limbs), 0, 1)  # (2, B, n+1)
-    found = read(limbs.stiffened(np.exp(logs)), bows, readings, slopes)
+    bent = limbs.stiffened(np.exp(logs))
+    if crooks is not None:
+        bent = crooked(bent, crooks)
+    found = read(bent, bows, readings, slopes)
     for column, r in enumerate(readings):
         if r.kind in SIZES:
             share = np.clip((r.at or 0.0) / float(limbs.length[r.side, 0]), 0.0, 1.0) * (PLACES - 1)
@@ -291,6 +343,7 @@ def estimate(
     precision = np.linalg.inv(start.covariance)
     x = start.mean.copy()
     steps = np.concatenate([np.zeros((1, x.size)), _STEP * np.eye(x.size)])
+    many = 2 * PLACES
     jacobian, values, slopes, errors = (
         np.zeros((measured.size, x.size)),
         measured,
@@ -298,8 +351,12 @@ def estimate(
         measured,
     )
     is_weight = np.array([r.kind == "weight" for r in readings])
-    for turn in range(8):
-        found = predict(few, bows, readings, (x + steps).reshape(-1, 2, PLACES), True)
+    out = np.zeros(measured.size, bool)  # readings that are left out, because they fit no others
+    for turn in range(14):
+        tried = x + steps
+        crooks = CROOK * tried[:, many:].reshape(-1, 2, CROOKS) if x.size > many else None
+        fields = tried[:, :many].reshape(-1, 2, PLACES)
+        found = predict(few, bows, readings, fields, True, crooks)
         values, slopes = found.values[0], found.slopes
         if turn == 0 and is_weight.any():
             # forces go with stiffness: start near the right size
@@ -307,13 +364,14 @@ def estimate(
                 np.median(np.log(np.maximum(measured, 1e-9) / np.maximum(values, 1e-9))[is_weight])
             )
             scale = np.exp(np.clip(ahead, -1.5, 1.5))
-            x = x + np.clip(ahead, -1.5, 1.5)
+            x[:many] += np.clip(ahead, -1.5, 1.5)
             found.values[:, is_weight] *= scale
             values, slopes = found.values[0], slopes * scale
         jacobian = (found.values[1:] - values).T / _STEP
         errors = errors_of(readings, values, slopes)
         off = (measured - values) / errors
-        loose = 1.0 / np.sqrt(1 + (off / SOFT) ** 2)  # weights of the smoothed Huber loss
+        # weights of the smoothed Huber loss
+        loose = np.where(out, 0.0, 1.0 / np.sqrt(1 + (off / SOFT) ** 2))
         weighted = jacobian * (loose / errors)[:, None]
         information = precision + weighted.T @ (jacobian / errors[:, None])
         move = np.linalg.solve(information, weighted.T @ off + precision @ (start.mean - x))
@@ -321,13 +379,19 @@ def estimate(
         x = x + move
         values = values + jacobian @ move
         if np.abs(move).max() < 0.012:
-            break
+            beyond = np.abs((measured - values) / errors) > WILD
+            if out.any() or not beyond.any() or beyond.sum() > measured.size / 3:
+                break
+            out = beyond
     off = (measured - values) / errors
     wild = tuple(int(i) for i in np.flatnonzero(np.abs(off) > WILD))
-    covariance = np.linalg.inv(information)
-    return Estimate(
-        x.reshape(2, PLACES), 0.5 * (covariance + covariance.T), values, wild, place_weights(few)
-    )
+    whole = np.linalg.inv(information)
+    whole = 0.5 * (whole + whole.T)
+    place = x[:many].reshape(2, PLACES), whole[:many, :many]
+    known = (*place, values, wild, place_weights(few))
+    if x.size == many:
+        return Estimate(*known)
+    return Estimate(*known, CROOK * x[many:].reshape(2, CROOKS), whole)
 
 
 @dataclass(frozen=True)
@@ -395,20 +459,23 @@ def carried(limbs: LimbGrid, belief: Belief, taken: tuple[Taken, ...]) -> Belief
     Returns:
         What is believed now.
     """
-    field = belief.mean.reshape(2, PLACES)
+    many = 2 * PLACES
+    field = belief.mean[:many].reshape(2, PLACES)
     share = np.linspace(0.0, 1.0, PLACES)
     nodes = limbs.shares[:, 0]
     depth = np.stack([np.interp(share, nodes[k], limbs.depth[k, 0]) for k in (0, 1)])
     standing = depth * np.exp(field / 3)
     fall = 3 * np.log(np.maximum(1 - taken_field(limbs, taken) / standing, 0.2))
-    covariance = belief.covariance + np.diag((0.12 * fall.ravel()) ** 2 + 0.008**2)
+    covariance = belief.covariance.copy()
+    covariance[:many, :many] += np.diag((0.12 * fall.ravel()) ** 2 + 0.008**2)
     for side, name in enumerate(SIDES):
         alike = np.zeros((2, PLACES))
         alike[side] = (
             max((one.spread for one in taken if one.limb == name), default=0.0) * fall[side]
         )
-        covariance = covariance + np.outer(alike.ravel(), alike.ravel())
-    return replace(belief, mean=(field + fall).ravel(), covariance=covariance)
+        covariance[:many, :many] += np.outer(alike.ravel(), alike.ravel())
+    mean = np.concatenate([(field + fall).ravel(), belief.mean[many:]])
+    return replace(belief, mean=mean, covariance=covariance)
 
 
 @dataclass(frozen=True)

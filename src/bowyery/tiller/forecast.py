@@ -11,7 +11,15 @@ from bowyery.bow.bow import Bow
 from bowyery.bow.limb_grid import LimbGrid
 from bowyery.errors import NotConvergedError
 from bowyery.mechanics import statics
-from bowyery.tiller.estimate import NINETY, Estimate, at_nodes, few_cells, stiffness_factors
+from bowyery.tiller.estimate import (
+    CROOK,
+    NINETY,
+    Estimate,
+    at_nodes,
+    crooked,
+    few_cells,
+    stiffness_factors,
+)
 
 # How much the forecast at a draw not yet pulled may be off beyond what the bands say, per share of
 # the draw to go.
@@ -95,8 +103,8 @@ class Forecast:
 def weight_gradient(
     limbs: LimbGrid, bow: Bow, estimate: Estimate, draw: float
 ) -> tuple[float, Floats]:
-    """Weight at a draw (N) and its derivative by the log stiffness at the places, ``(2·PLACES,)``
-    (N).
+    """Weight at a draw (N) and its derivatives by all that is believed: the log stiffness at the
+    places, and the natural bend where that is not known, ``(k,)`` (N).
 
     Args:
         limbs: the grid, ``B`` bows.
@@ -105,11 +113,12 @@ def weight_gradient(
         draw: from nocking point to pivot (m).
     """
     few = few_cells(limbs)
-    size = estimate.field.size
-    steps = np.concatenate([np.zeros((1, size)), _STEP * np.eye(size)]).reshape(
-        -1, *estimate.field.shape
-    )
-    varied = few.stiffened(np.exp(np.moveaxis(at_nodes(estimate.field + steps, few), 0, 1)))
+    many, size = estimate.field.size, estimate.belief.mean.size
+    steps = np.concatenate([np.zeros((1, size)), _STEP * np.eye(size)])
+    fields = estimate.field + steps[:, :many].reshape(-1, *estimate.field.shape)
+    varied = few.stiffened(np.exp(np.moveaxis(at_nodes(fields, few), 0, 1)))
+    if size > many:
+        varied = crooked(varied, CROOK * steps[:, many:].reshape(-1, *estimate.crook.shape))
     braced = statics.brace_bow(varied, bow)
     weight = statics.draw(varied, bow.hold, braced, np.full(varied.batch, draw)).weight
     return float(weight[0]), (weight[1:] - weight[0]) / _STEP
@@ -148,7 +157,7 @@ def forecast(
         drawn = statics.draw(now, bow.hold, braced, draws)
     to_go = np.maximum(0.0, draws - max(last_draw, start)) / full_draw
     whole, slope = weight_gradient(limbs, bow, estimate, full_draw)
-    known = float(np.sqrt(slope @ estimate.covariance @ slope)) / whole
+    known = float(np.sqrt(slope @ estimate.belief.covariance @ slope)) / whole
     spread = NINETY * np.hypot(known, REACH_SPREAD * to_go)
     weight = drawn.weight
     middle = float(weight[-1])

@@ -23,6 +23,8 @@ from bowyery.tiller.estimate import PLACES, Estimate, at_nodes, few_cells
 
 HINGE = 0.10  # log stiffness below the wanted one that makes a weak place
 STIFF = 0.08
+# A dip against the wood on both sides: how deep, in deviations, and how many places away that is.
+DIP, SURE_DIP, BESIDE = 0.05, 0.8, 3
 LEAST_SHARE = 0.004  # of the thickness; less cannot be taken on purpose
 _BLOCK = 0.4  # a stretch ends where less than this part of its greatest removal is to come off
 
@@ -198,12 +200,16 @@ def uneven_places(
     """
     off = now.field - target.field.max(1, keepdims=True)
     sure = 1.0 * now.spread
+    dip, known = _dips(now)
     weak: list[Place] = []
     stiff: list[Place] = []
     for side, name in enumerate(SIDES):
         at = np.linspace(0.0, float(limbs.length[side, 0]), PLACES)
         for rows, sign, bound in ((weak, -1.0, HINGE), (stiff, 1.0, STIFF)):
             hit = sign * off[side] > np.maximum(bound, sure[side])
+            if sign < 0:  # a hinge shows against the wood a hand's breadth on both sides of it
+                hinged = dip[side] < -np.maximum(DIP, SURE_DIP * known[side])
+                hit |= hinged & (off[side] < 0.5 * HINGE)
             hit[-1] = False  # a nock bends next to nothing
             start = None
             for k in range(PLACES):
@@ -211,6 +217,8 @@ def uneven_places(
                     start = k
                 if start is not None and (k == PLACES - 1 or not hit[k + 1]):
                     worst = float(np.abs(off[side, start : k + 1]).max())
+                    if sign < 0:
+                        worst = max(worst, float(-dip[side, start : k + 1].min()))
                     half = 0.5 * (at[1] - at[0])
                     rows.append(
                         Place(
@@ -219,6 +227,22 @@ def uneven_places(
                     )
                     start = None
     return tuple(weak), tuple(stiff)
+
+
+def _dips(now: Estimate) -> tuple[Floats, Floats]:
+    """How far each place's log stiffness lies below the mean of the wood beside it, below zero, and
+    one deviation of that, ``(2, PLACES)`` each; nothing at the ends.
+    """
+    dip, known = np.zeros((2, PLACES)), np.full((2, PLACES), np.inf)
+    for side in (0, 1):
+        for k in range(1, PLACES - 1):
+            pick = np.zeros((2, PLACES))
+            pick[side, k] = 1.0
+            for beside in (max(0, k - BESIDE), min(PLACES - 1, k + BESIDE)):
+                pick[side, beside] -= 0.5
+            dip[side, k] = float((pick * now.field).sum())
+            known[side, k] = float(np.sqrt(pick.ravel() @ now.covariance @ pick.ravel()))
+    return dip, known
 
 
 def edge_correction(off: float, width: float, deflection: float) -> float:
