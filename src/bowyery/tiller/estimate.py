@@ -3,13 +3,12 @@ its spread.
 
 Unknown are the logarithms of bending stiffness against the design's at twelve places of each limb,
 straight between them. Before any reading they are believed to be what rough work and wood make
-them: both limbs together within about a third, each limb and each limb's taper within some 12 %,
-and places within 12 % of their neighbourhood, forgotten over a hand's breadth (clear wood varies by
-12 to 20 % in modulus: Wood Handbook 2021, table 5-6). The readings of a check are fitted by Gauss
-and Newton's method with the derivatives of one batched solve; the spread comes from the curvature
-of the posterior at its top (Laplace's approximation; Gelman et al., Bayesian Data Analysis, 2013,
-chapter 4). Huber's loss (Robust Statistics, 1981), smoothed, keeps a reading from pulling far; one
-more than 3.5 of its errors off is named, and then left out.
+them: both limbs together within about a third, each limb and each limb's taper within some 9 %,
+and places within 8.5 % of their neighbourhood, forgotten over a hand's breadth. The readings of a
+check are fitted by Gauss and Newton's method with the derivatives of one batched solve; the spread
+comes from the curvature of the posterior at its top (Laplace's approximation; Gelman et al.,
+Bayesian Data Analysis, 2013, chapter 4). Huber's loss (Robust Statistics, 1981), smoothed, keeps a
+reading from pulling far; one more than 3.5 of its errors off is named, and then left out.
 
 Unknown too is the natural bend of each limb, at six places: few enter it, an inch of reflex is
 common, and a straight edge or a gap sees bend and crook together. It is believed to be even along a
