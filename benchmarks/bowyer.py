@@ -226,7 +226,7 @@ def by_advice(
     plan, length = plan_of(found), found.layout.length
     base = few_cells(found.curve.limbs)
     limbs = profiled(base, stave, rng)
-    belief: Belief | None = first_belief(base, 0.55)
+    belief: Belief | None = first_belief(base, 0.55, crooked=sparse)
     taken: tuple[Taken, ...] = ()
     string, checks, past, last = "long", 0, 0, 0.0
     held: list[np.ndarray] = []

@@ -218,7 +218,7 @@ FINISHED = {
     # inches and pounds: length, weight, draw; string follow from and to; arrow speed from and to
     # (ft/s)
     "elm flatbow": (("wych elm", 66, 42, 26), (0.4, 2.6), (148, 163)),
-    "maple pyramid bow": (("sugar maple", 66, 45, 26.25, "pyramid"), (0.4, 3.4), (150, 168)),
+    "maple pyramid bow": (("sugar maple", 66, 45, 26.25, "pyramid"), (0.4, 3.4), (150, 169)),
     "deep yew longbow": (("european yew", 76, 90, 28, "deep and narrow"), (0.8, 5.0), (160, 180)),
     "ash for a beginner": (("white ash", 72, 30, 26), (0.2, 2.0), (135, 155)),
 }

@@ -290,11 +290,14 @@ def test_edges_of_the_advice_for_twist() -> None:
 
 def test_bench_rules_stand_beside_the_forecast() -> None:
     outlook = forecast(limbs(), HUNG, even_estimate(limbs(), 0.1), FULL, 20 * INCH, PLAN.losses)
-    for rule in bench_rules(outlook, 20 * INCH):
+    read = ((18 * INCH, 28 * POUND_FORCE), (20 * INCH, 32 * POUND_FORCE))
+    shared, rising = bench_rules(outlook, read)
+    assert shared.weight == pytest.approx(32 * POUND_FORCE * FULL / (20 * INCH))
+    assert rising.weight == pytest.approx((32 + 2 * (FULL / INCH - 20)) * POUND_FORCE)
+    for rule in (shared, rising):
         assert rule.weight == pytest.approx(outlook.weights[-1] * (1 + rule.off))
-        assert abs(rule.off) < 0.25
-    for rule in bench_rules(outlook, FULL):
-        assert rule.off == pytest.approx(0.0, abs=1e-9)
+    assert [rule.name for rule in bench_rules(outlook, read[1:])] == ["in proportion"]
+    assert bench_rules(outlook, ()) == ()
     weight, slope = weight_gradient(limbs(), HUNG, even_estimate(limbs(), 0.1), FULL)
     assert slope.sum() == pytest.approx(
         weight, rel=0.03

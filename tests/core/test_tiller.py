@@ -7,6 +7,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from bowyery.bow.families import LAYOUTS
+from bowyery.bow.layout import INCH_ROUNDING
+from bowyery.bow.limb_grid import grid
+from bowyery.design.solve import solve_design
 from bowyery.errors import EstimateError
 from bowyery.mechanics.statics import brace_bow, draw
 from bowyery.tiller import advice as adv
@@ -14,6 +18,7 @@ from bowyery.tiller.advice import Advice, Balance, Gear, Plan, advise, balance, 
 from bowyery.tiller.estimate import (
     CROOK,
     CROOKS,
+    NINETY,
     PLACES,
     Estimate,
     crooked,
@@ -26,6 +31,7 @@ from bowyery.tiller.forecast import Forecast, Losses, forecast
 from bowyery.tiller.kinds import Reading
 from bowyery.tiller.words import why
 from bowyery.units.quantity import INCH
+from bowyery.wood.materials import at_moisture, material
 from tests.core.readings import FULL, PLAN, asked, bench_bow, edges, read_off, reads
 
 FEW = settings(max_examples=12, deadline=None)
@@ -57,13 +63,15 @@ def true_weight(upper: float, lower: float, at: float = FULL) -> float:
 def test_clean_readings_give_the_limbs_back(common: float, ratio: float, tips: bool) -> None:
     upper, lower = common * np.sqrt(ratio), common / np.sqrt(ratio)
     found, limbs = bench_bow()
-    now = estimate(
-        limbs, found.bow, reads(upper, lower, asked((14, 18, 21), gaps=not tips, tips=tips))
-    )
-    # some of a difference may be the limbs' own bend, which nobody entered
+    read = reads(upper, lower, asked((14, 18, 21), gaps=not tips, tips=tips))
+    now = estimate(limbs, found.bow, read, first_belief(limbs, crooked=False))
     assert now.upper == pytest.approx(upper, rel=0.08)
     assert now.lower == pytest.approx(lower, rel=0.08)
     assert not now.wild
+    # some of a difference may be the limbs' own bend, where nobody measured it
+    unknown = estimate(limbs, found.bow, read)
+    assert abs(unknown.ratio - np.log(ratio)) < NINETY * unknown.ratio_spread
+    assert unknown.common == pytest.approx(np.log(common), abs=0.06)
 
 
 def test_bands_hold_the_truth_about_as_often_as_they_say() -> None:
@@ -158,15 +166,33 @@ def test_the_limb_that_is_too_stiff_is_named() -> None:
     assert (lower_stiff.stiffer, lower_stiff.ahead) == ("lower", "upper")
     assert upper_stiff.gap < upper_stiff.wanted[0]
     assert lower_stiff.gap > lower_stiff.wanted[1]
-    assert upper_stiff.by > 0.1
+    assert upper_stiff.by > 0.04
 
 
 def test_three_under_wants_even_gaps() -> None:
-    found, limbs = bench_bow()
-    now = estimate(limbs, found.bow, reads(1.1, 1.1, asked((16, 20))))
-    split, under = (balance(limbs, found.bow, now, fingers) for fingers in adv.GAP_WANTED)
-    assert sum(split.wanted) > sum(under.wanted) == pytest.approx(0.0)
-    assert split.ratio_wanted < under.ratio_wanted
+    low, high = adv.gap_wanted("three under", 0.001)
+    assert low == pytest.approx(-INCH / 16) == pytest.approx(-high)
+    assert adv.gap_wanted("one above, two below", 0.004) == (INCH / 8, INCH / 4)
+    # a design that was made to other gaps is tillered to its own
+    low, high = adv.gap_wanted("one above, two below", 0.0)
+    assert low < 0 < high and high - low == pytest.approx(INCH / 8)
+
+
+@pytest.mark.parametrize("fingers", adv.GAP_WANTED)
+@pytest.mark.parametrize("layout", [name for name in LAYOUTS if "back-bow" not in name])
+def test_a_bow_cut_to_its_marks_is_told_that_it_is_even(layout: str, fingers: str) -> None:
+    """Seen: eleven of thirteen designs were told that a limb is 8 to 18 % too stiff, one that bends
+    through its grip 49 %.
+    """
+    wanted = replace(bench_bow()[0].wanted, fingers=fingers)
+    wood = at_moisture(material("wych elm"), 0.09)
+    found = solve_design(LAYOUTS[layout](FULL), wanted, wood, INCH_ROUNDING)
+    limbs = grid(found.bow)
+    stand = balance(limbs, found.bow, even_estimate(few_cells(limbs), 0.0), fingers)
+    assert stand.stiffer == "" and stand.by < 0.01
+    if "tube" not in layout:  # stock of one size has the gaps that it has
+        low, high = adv.GAP_WANTED[fingers]
+        assert low - 0.0013 < stand.gap < high + 0.0013
 
 
 @FEW
@@ -211,7 +237,7 @@ def test_a_thicker_limb_bears_less_bend() -> None:
     allowed = []
     for stiff in (1.0, 1.2**3):
         now, outlook, _, _ = everything(stiff, stiff, plan)
-        further, _ = limits(limbs, found.bow, now, outlook, plan, 0.0, True)
+        further, _ = limits(limbs, found.bow, now, outlook, plan, 18.7 * INCH, True)
         assert further.why == "strain"
         allowed.append(further.value)
     assert allowed[1] < 0.93 * allowed[0]
@@ -233,7 +259,9 @@ def test_the_binding_limit_is_named() -> None:
     assert bind(replace(PLAN, most_use=0.6))[0] == "strain"
     assert bind(replace(PLAN, beginner=True, braced=False))[1] == "beginner's share"
     light = everything(0.8, 0.75)
-    assert limits(limbs, found.bow, light[0], light[1], PLAN, 21 * INCH, True)[0].why == "full draw"
+    seen, deep = limits(limbs, found.bow, light[0], light[1], PLAN, 21 * INCH, True)[0], 26 * INCH
+    assert seen.why == "two inches" and seen.value == pytest.approx(23 * INCH)
+    assert limits(limbs, found.bow, light[0], light[1], PLAN, deep, True)[0].why == "full draw"
 
 
 @FEW
@@ -250,7 +278,7 @@ def test_advice_takes_only_from_what_is_too_stiff_and_never_all_at_once(
         assert outlook.now.middle > PLAN.stop_at
         assert said.weight_after >= PLAN.stop_at * 0.97
         assert said.weight_after < outlook.now.middle
-    if stand.stiffer and said.removals:
+    if stand.stiffer and said.removals and stand.by > 0.1:
         shares = {r.limb: r.share for r in said.removals}
         assert shares.get(stand.stiffer, 0) >= 0.95 * max(shares.values())
     if outlook.now.middle < PLAN.stop_at * 0.99 and not stand.stiffer:

@@ -4,14 +4,18 @@ import json
 from dataclasses import replace
 from pathlib import Path
 
+import numpy as np
 import pytest
 
 from bowyery.bow import bowfile
 from bowyery.bow.bow import Asked, Bow
 from bowyery.cli.__main__ import main
 from bowyery.tiller.estimate import PLACES
+from bowyery.tiller.kinds import Reading
+from bowyery.tiller.log import StringOn
 from bowyery.units.quantity import INCH, POUND_FORCE
 from tests.core.bows import bow
+from tests.core.readings import FULL, asked, bench_bow, read_off
 
 READ = (
     "string full 150 mm   # measured at the grip\n"
@@ -149,3 +153,111 @@ def test_a_missing_log_and_a_bad_wanted_part_are_refused(
         file.write_text(json.dumps(content | {"wanted": bad}))
         assert main(["tiller", str(file), str(file)]) == 2
         assert "wanted" in capsys.readouterr().err
+
+
+def bench_file(folder: Path, weight: float = 42 * POUND_FORCE) -> Path:
+    """The bench's bow in a file, with what is wanted of it."""
+    path = folder / "bench.json"
+    made = replace(bench_bow()[0].bow, wanted=Asked(weight, FULL))
+    path.write_text(bowfile.dumps(made), encoding="utf-8")
+    return path
+
+
+def lines_of(
+    stiff: tuple[float, float], kinds: tuple[Reading, ...], string: StringOn | None = None
+) -> str:
+    """What a maker writes of limbs so many times as stiff as the design, on a string."""
+    found, limbs = bench_bow()
+    on = string or StringOn("string full", found.bow.brace_height)
+    length = sum(limb.root[0] + limb.length for limb in found.bow.limbs)
+    field = np.log(np.array(stiff))[None, :, None] + np.zeros((1, 2, PLACES))
+    rows = [f"string {on.rung} {1000 * (on.at or 0):.1f} mm"]
+    for r in read_off(limbs, on.on(found.bow, length), kinds, field):
+        if r.kind == "weight":
+            rows.append(f"{r.value / 9.80665:.3f} kg at {1000 * (r.draw or 0):.1f} mm")
+        else:
+            rows.append(f"{r.limb} gap {1000 * r.value:.1f} mm")
+    return "\n".join([rows[0], ", ".join(rows[1:])]) + "\n"
+
+
+def test_without_a_weight_no_wood_comes_off(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    """Seen: a first check of gaps alone, forecast 34 to 108 lb, advised a removal."""
+    found = answer(bench_file(tmp_path), lines_of((1.4, 1.2), asked(())), capsys)
+    assert found["next"] == {"act": "look again", "removals": [], "expect": None}
+    assert "Nothing has been weighed yet" in found["words"]
+
+
+def test_what_was_not_read_of_the_limbs_is_not_said(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    """Seen: one weight alone gave "the upper is 10 % too stiff"; both limbs give alike then."""
+    log = lines_of((1.5, 1.5), asked((16, 19), gaps=False))
+    found = answer(bench_file(tmp_path), log, capsys)
+    assert found["balance"] is None and "gap" not in found["words"]
+    off = {"upper": 0.0, "lower": 0.0}
+    for row in found["next"]["removals"]:
+        off[row["limb"]] += row["thickness_mm"] * (row["to_mm"] - row["from_mm"])
+    assert off["upper"] == pytest.approx(off["lower"], rel=0.15) and off["upper"] > 0
+
+
+def test_a_bow_at_three_times_its_weight_loses_its_fair_part_with_a_drawknife(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    """Seen: 0.004 in off a bow at three times its weight."""
+    log = lines_of((3.0, 3.0), asked((9, 11)))
+    found = answer(bench_file(tmp_path), log, capsys)
+    assert found["next"]["act"] == "take"
+    deepest = {"upper": 0.0, "lower": 0.0}
+    for row in found["next"]["removals"]:
+        deepest[row["limb"]] += row["thickness_mm"]
+        assert row["tool"] == "drawknife"
+    assert all(1.5 < value < 4.0 for value in deepest.values())
+    # nearly at weight it is the scraper again, and little
+    near = answer(bench_file(tmp_path), lines_of((1.22, 1.22), asked((16, 21))), capsys)
+    assert all(row["tool"] == "scraper" for row in near["next"]["removals"])
+
+
+def test_what_is_expected_next_is_of_the_string_that_is_on(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    """Seen: a forecast a fifth above what the bow had just read there, after wood came off."""
+    hung = StringOn("string long", 1.78)
+    log = lines_of((1.5, 1.5), asked((16, 19), gaps=False), hung)
+    found = answer(bench_file(tmp_path), log, capsys)
+    read = float(log.rsplit(" kg at", 1)[0].rsplit(" ", 1)[1]) * 9.80665
+    expected = found["next"]["expect"]
+    assert expected["string"] == "long" and expected["draw_mm"] == pytest.approx(19 * 25.4, abs=1)
+    assert 0.6 * read < expected["weight_n"] < read
+
+
+def test_a_log_that_fits_nothing_takes_no_wood_off(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    """Seen: take more wood, when every weight was in doubt: that bow ended at a pound."""
+    good = lines_of((1.1, 1.1), asked((16, 19)))
+    lost = "string full 152 mm\n1.1 kg at 420 mm, 9 kg at 430 mm, 2 kg at 500 mm\n"
+    found = answer(bench_file(tmp_path), good + lost, capsys)
+    assert found["next"]["act"] == "look again" and found["next"]["removals"] == []
+    assert "of 24" not in found["words"] and "no wood comes off" in found["words"]
+    assert len(found["doubted"]) >= 2
+
+
+def test_a_weight_at_full_draw_outweighs_the_looks_before(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    """The scale is right: it is asked what was not written down, and the forecast follows it."""
+    before = lines_of((1.5, 1.5), asked((16, 19))) + lines_of((1.5, 1.5), asked((17, 20)))
+    after = lines_of((0.98, 0.98), asked((27,)))
+    found = answer(bench_file(tmp_path), before + after, capsys)
+    read = float(after.rsplit(" kg at", 1)[0].split()[-1]) * 9.80665
+    assert found["forecast"]["now_n"][1] == pytest.approx(read, rel=0.03)
+    assert "was wood taken and not written down?" in found["words"] and not found["doubted"]
+
+
+def test_pulls_deepen_in_steps(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    log = lines_of((0.95, 0.95), asked((14, 16)))
+    found = answer(bench_file(tmp_path), log, capsys)
+    assert found["pull"]["no_further_mm"] <= 18 * 25.4 + 0.1
+    assert "beyond what has been seen bent" in found["pull"]["further_because"]

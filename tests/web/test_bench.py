@@ -3,7 +3,10 @@ them.
 """
 
 import html
+import json
 import re
+from dataclasses import replace
+from pathlib import Path
 from types import SimpleNamespace
 from uuid import uuid4
 
@@ -12,11 +15,15 @@ import pytest
 from django.test import Client
 from django.urls import reverse
 
-from bowyery.bow.bow import SIDES
+from bowyery.bow import bowfile
+from bowyery.bow.bow import SIDES, Asked
+from bowyery.cli.__main__ import main
+from bowyery.tiller import words
 from bowyery.tiller.estimate import PLACES, few_cells, predict
 from bowyery.tiller.kinds import Reading
 from bowyery.tiller.log import StringOn
-from bowyery.units.quantity import INCH, POUND_FORCE
+from bowyery.tiller.statements import Tree
+from bowyery.units.quantity import INCH, POUND_FORCE, Units
 from fellwind.builds.models import STAGES, Build, Entry, Measure, Wait
 from fellwind.builds.services import minutes
 from fellwind.designs.services import solution
@@ -263,7 +270,7 @@ def test_a_correction_points_back_and_counts_instead(client: Client, shop: Simpl
 def test_advice_follows_what_was_read(client: Client, shop: SimpleNamespace) -> None:
     screen = reverse("tiller:screen", args=[1])
     assert "Nothing has been read yet" in client.get(screen).content.decode()
-    keep(client, "25.5 at 16, 31.5 at 19, 36 at 21, upper gap 7 1/4, lower gap 7 1/4")
+    keep(client, "25.5 at 16, 31.5 at 19, 36 at 21, upper gap 7 1/8, lower gap 7 3/8")
     found = state(shop)
     assert found.stand.stiffer == "upper"
     assert found.advice.act == "take" and found.advice.removals[0].limb == "upper"
@@ -556,3 +563,24 @@ def test_counted_strokes_teach_the_bite(client: Client, shop: SimpleNamespace) -
     state = bench(shop.build)
     assert state.bite.spread < first.spread and state.bite.thickness > first.thickness
     assert state.taken.max() > 0
+
+
+def test_the_command_says_what_the_screen_says(
+    client: Client, shop: SimpleNamespace, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    """The same design and the same lines, without the web: the same figures and words."""
+    line = "25.5 at 16, 31.5 at 19, 36 at 21, upper gap 7 1/8, lower gap 7 3/8"
+    keep(client, line)
+    screen, design = state(shop), shop.build.design
+    bow = replace(
+        solution(design).bow, wanted=Asked(design.weight, design.draw, design.fingers), arrow=None
+    )
+    file, log = tmp_path / "bow.json", tmp_path / "log.txt"
+    file.write_text(bowfile.dumps(bow), encoding="utf-8")
+    log.write_text(line, encoding="utf-8")
+    assert main(["tiller", str(file), str(log), "--json"]) == 0
+    told = json.loads(capsys.readouterr().out)
+    assert told["forecast"]["now_n"] == pytest.approx(screen.outlook.now.ends, rel=1e-3)
+    assert told["pull"]["no_further_mm"] == pytest.approx(1000 * screen.further.value, abs=0.5)
+    assert told["pull"]["no_harder_n"] == pytest.approx(screen.harder.value, abs=0.001)
+    assert told["words"] == " ".join(words.say(screen, Units(), Tree()).sentences)

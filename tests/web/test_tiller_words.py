@@ -155,9 +155,18 @@ def test_the_tracks_tell_in_words_what_they_draw_and_hatch_where_wood_comes_off(
 def test_every_act_the_core_can_give_has_words_of_its_own(act: str, shown: Units) -> None:
     """No two acts are said alike, and none speaks of wood to take where nothing is to come off."""
     removals = (WHOLE,) if act in ("take", "balance") else ()
-    said = words.say(state(act, removals), shown, Tree())
+    doubt = {"doubt": "wide"} if act == "look" else {}
+    said = words.say(state(act, removals, **doubt), shown, Tree())
     others = [
-        words.say(state(one, (WHOLE,) if one in ("take", "balance") else ()), shown, Tree())
+        words.say(
+            state(
+                one,
+                (WHOLE,) if one in ("take", "balance") else (),
+                **({"doubt": "wide"} if one == "look" else {}),
+            ),
+            shown,
+            Tree(),
+        )
         for one in get_args(Act)
         if one != act
     ]

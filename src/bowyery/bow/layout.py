@@ -22,6 +22,11 @@ ARROW_ABOVE_PIVOT = 1.25 * INCH
 FINGERS_BELOW_ARROW = {"one above, two below": 0.3 * INCH, "three under": 1.1 * INCH}
 # Upper limb a little fuller for a split hold, even for three under: by a share of its bend.
 UPPER_FULLER = {"one above, two below": 0.07, "three under": 0.0}
+# Wanted gap at the upper fade less that at the lower, braced, low and high end (m), by the fingers
+# on the string: limbs are tillered to it, and designs are solved for GAP_AIM, nearer its low end,
+# because a fuller upper limb is strained more.
+GAP_WANTED = {"one above, two below": (INCH / 8, INCH / 4), "three under": (-INCH / 16, INCH / 16)}
+GAP_AIM = {"one above, two below": 0.15 * INCH, "three under": 0.0}
 
 Unknown = Literal["thickness", "width", "core", "nothing"]
 UNKNOWNS: tuple[Unknown, ...] = ("thickness", "width", "core", "nothing")
@@ -323,7 +328,7 @@ class Wanted:
         family: of the bend, a key of BEND_FAMILIES.
         fingers: a key of FINGERS_BELOW_ARROW.
         upper_fuller: by how much the upper limb's bend exceeds the lower's, as a share; None: as
-            the hold asks (UPPER_FULLER).
+            the gaps want it that the hold asks for (GAP_WANTED).
         arrow: its mass (kg), or None.
         string: mass and stretch, or None for the usual one.
     """
@@ -339,9 +344,16 @@ class Wanted:
 
     @property
     def fuller(self) -> float:
-        """By how much the upper limb's bend exceeds the lower's, as a share."""
+        """By how much the upper limb's bend exceeds the lower's, as a share; where it follows from
+        the gaps, about so much.
+        """
         usual = UPPER_FULLER[self.fingers]
         return usual if self.upper_fuller is None else self.upper_fuller
+
+    @property
+    def gap(self) -> float | None:
+        """Upper less lower gap that is sought, braced (m); None where the bend is set."""
+        return GAP_AIM[self.fingers] if self.upper_fuller is None else None
 
     @property
     def nock_offset(self) -> float:

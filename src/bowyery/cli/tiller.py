@@ -28,7 +28,7 @@ from bowyery.tiller.pencil import parse
 from bowyery.tiller.statements import Tree
 from bowyery.units.quantity import Units, World
 
-_ACTS = {"exercise": "pulls", "balance": "take", "rescue": "ways out"}
+_ACTS = {"exercise": "pulls", "balance": "take", "rescue": "ways out", "look": "look again"}
 _SCHOOLS = {"weight": "W", "draw": "D"}
 _USUAL = Losses()
 
@@ -160,6 +160,8 @@ def _answer(
     state: BenchState, piece: Workpiece, rows: list[tuple[int, str]], shown: Units, tree: Tree
 ) -> dict[str, Any]:
     now, outlook, further, harder = state.now, state.outlook, state.further, state.harder
+    if state.trouble:
+        return _unfit(state)
     if now is None or outlook is None or further is None or harder is None or state.advice is None:
         raise DescriptionError("The readings say nothing yet.", "log")
     middle, low, high = _band(now)
@@ -201,9 +203,28 @@ def _answer(
     }
 
 
-def _next(state: BenchState, piece: Workpiece) -> dict[str, Any]:
+def _unfit(state: BenchState) -> dict[str, Any]:
+    """The answer where no bow reads as the log says."""
+    return {
+        "check": state.check.number if state.check else len(state.history.checks),
+        "pull": {
+            "no_further_mm": in_mm(state.history.last_draw),
+            "further_because": "no bow reads so",
+            "no_harder_n": round(state.plan.wanted_weight, 3),
+            "harder_because": words.WHY_HARDER["wanted weight"],
+        },
+        "forecast": None,
+        "balance": None,
+        "stiffness": None,
+        "next": _next(state, None),
+        "doubted": [],
+        "words": state.trouble,
+    }
+
+
+def _next(state: BenchState, piece: Workpiece | None) -> dict[str, Any]:
     advice = state.advice
-    if advice is None:
+    if advice is None or piece is None:
         return {"act": "look again", "removals": [], "expect": None}
     removals = []
     for one in advice.removals:
@@ -250,6 +271,8 @@ def _sentences(
 ) -> list[str]:
     """The answer for reading."""
     outlook, further, harder = state.outlook, state.further, state.harder
+    if state.trouble:
+        return [state.trouble]
     if outlook is None or further is None or harder is None:
         raise DescriptionError("The readings say nothing yet.", "log")
     said = words.say(state, shown, tree)

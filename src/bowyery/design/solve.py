@@ -21,6 +21,7 @@ from bowyery.bow.bow import Bow, Hold
 from bowyery.bow.layout import (
     BEND_FAMILIES,
     CONSTANT_STRAIN,
+    GAP_WANTED,
     Layout,
     Rounding,
     Wanted,
@@ -35,6 +36,7 @@ from bowyery.errors import DesignError, SolveError
 from bowyery.mechanics import back_bow as backbow
 from bowyery.mechanics import curve as force_curve
 from bowyery.mechanics import statics
+from bowyery.mechanics.gaps import gap_difference
 from bowyery.strings.plan import usual_string
 from bowyery.wood.materials import Material, fibre
 
@@ -52,6 +54,11 @@ _TOGETHER = (
 # Least thickness of the tips over that at seven tenths of the limb from where on it asks for stiff
 # tips.
 STIFF_TIPS = 1.2
+# How much the gaps' difference changes, at first sight, with the share by which the upper limb
+# bends more (m); how far that share may go; and how near the difference is to come (m).
+MISSED = 0.007  # of the weight: further off no pair of limbs is taken, whatever their gaps
+GAP_COST = 0.02  # of the weight, for a gap outside of what is wanted by half of its range
+GAP_SLOPE, FULLER, GAP_NEAR = 0.03, (-0.25, 0.4), 0.0001
 _FINE = 64
 FEW, _LEAST = 32, 16
 _PAIR = 16  # cells of each limb while a back-bow is fitted
@@ -199,6 +206,7 @@ class _Settled:
     bow: Bow
     weight: float
     own_weight: float | None = None  # of the main bow by itself, where a back-bow helps it (N)
+    fuller: float = 0.0  # by how much the upper limb's bend exceeds the lower's, as a share
 
 
 def settle(layout: Layout, wanted: Wanted, wood: Material, cells: int = FEW) -> _Settled:
@@ -249,7 +257,7 @@ def _paired(layout: Layout, wanted: Wanted, wood: Material, cells: int) -> _Sett
     at, width, thickness = exact.at, exact.width, exact.thickness
     share, sides = np.linspace(0.0, 1.0, _FINE + 1), (0, 1)
     lengths = [layout.limb_length(True), layout.limb_length(False)]
-    ratio = ((1 + wanted.fuller) * lengths[1] / lengths[0], 1.0)
+    ratio = ((1 + exact.fuller) * lengths[1] / lengths[0], 1.0)
     found: backbow.SharedCurve | None = None
     for turn in range(12):
         bow = assemble(layout, wanted, wood, at, thickness, width)
@@ -312,10 +320,10 @@ def _solved(layout: Layout, wanted: Wanted, wood: Material, cells: int = FEW) ->
     sized: _Settled | None = None
     braced: statics.Braced | None = None
     drawn: statics.Drawn | None = None
+    bent, gaps = wanted.fuller, list[tuple[float, float]]()
     for _ in range(40):
-        full = _full_draw(
-            layout, wanted, hold_of(layout, wanted, thickness), parts, families, start
-        )
+        now = replace(wanted, upper_fuller=bent)
+        full = _full_draw(layout, now, hold_of(layout, wanted, thickness), parts, families, start)
         start = full.start
         both = [
             _sized(layout, wood, side == 0, at[side], full.stiffness[side] * scale)
@@ -349,16 +357,33 @@ def _solved(layout: Layout, wanted: Wanted, wood: Material, cells: int = FEW) ->
             uneven = float(np.abs(aim - families).max())
             families = 0.4 * families + 0.6 * aim
         # thick tips and a thin root shift the weight a little; the whole limb is scaled to meet it
-        sized = _Settled(at, width, thickness, bow, weight)
+        sized = _Settled(at, width, thickness, bow, weight, fuller=bent)
         off = wanted.weight / weight
         scale *= off
-        if np.abs(parts - before).max() < 1e-4 and abs(off - 1) < 6e-4 and uneven < 5e-3:
+        apart = 0.0
+        if wanted.gap is not None:
+            gaps.append((bent, float(gap_difference(limbs, braced)[0])))
+            apart = gaps[-1][1] - wanted.gap
+            bent = _fuller(gaps, wanted.gap)
+        level = abs(apart) < GAP_NEAR or bent in FULLER
+        if np.abs(parts - before).max() < 1e-4 and abs(off - 1) < 6e-4 and uneven < 5e-3 and level:
             return sized
     if sized is not None and abs(weight / wanted.weight - 1) < 0.005 and uneven < 0.05:
         return sized
     raise DesignError(
         "The brace height and this bend do not settle together; try another brace height or bend."
     )
+
+
+def _fuller(gaps: list[tuple[float, float]], goal: float) -> float:
+    """The next share by which the upper limb bends more, from those tried and the difference of
+    gaps (m) that each of them gave.
+    """
+    bent, gap = gaps[-1]
+    slope = GAP_SLOPE
+    if len(gaps) > 1 and abs(bent - gaps[-2][0]) > 1e-3:
+        slope = float(np.clip((gap - gaps[-2][1]) / (bent - gaps[-2][0]), 0.3 * slope, 4 * slope))
+    return float(np.clip(bent + (goal - gap) / slope, *FULLER))
 
 
 def _far(
@@ -449,7 +474,7 @@ def _rounded(
     weight.
     """
     step = rounding.width if layout.unknown == "width" else rounding.thickness
-    shifts = np.linspace(-0.7, 0.7, 7) * step
+    shifts = np.linspace(-0.7, 0.7, 13) * step
     pairs = np.stack(np.meshgrid(shifts, shifts)).reshape(2, -1)  # each limb rounds on its own
     tries = [
         np.maximum(np.round((t + shift[:, None]) / step) * step, step)
@@ -472,9 +497,17 @@ def _rounded(
     weighed = float(
         statics.draw(exact, bow.hold, near, np.array([wanted.draw]), drawn.pick(middle)).weight[0]
     )
-    # nearest weight, and of the near ones the pair that rounds both limbs most alike
+    # nearest weight, and of the near ones the pair that keeps the gaps as they are wanted
     miss = np.abs(drawn.weight / drawn.weight[middle] * weighed / wanted.weight - 1)
-    best = int((np.maximum(miss, 0.002) + 0.002 * np.abs(pairs[0] - pairs[1]) / step).argmin())
+    if wanted.gap is None:
+        beside = 0.002 * np.abs(pairs[0] - pairs[1]) / step
+    else:
+        gaps = gap_difference(limbs, braced)
+        gaps += float(gap_difference(exact, near)[0]) - gaps[middle]
+        low, high = GAP_WANTED[wanted.fingers]
+        beyond = np.maximum(0.0, np.maximum(low - gaps, gaps - high))
+        beside = GAP_COST * beyond / (0.5 * (high - low))
+    best = int((np.maximum(miss, 0.002) + beside + (miss > MISSED)).argmin())
     return [tries[0][best], tries[1][best]], near
 
 

@@ -13,15 +13,15 @@ import numpy as np
 
 from bowyery.arrays import Floats
 from bowyery.bow.bow import Bow
-from bowyery.bow.layout import BRACE_HEIGHT
+from bowyery.bow.layout import BRACE_HEIGHT, GAP_WANTED
 from bowyery.bow.limb_grid import LimbGrid
 from bowyery.errors import SolveError, StringTooShortError
 from bowyery.mechanics import statics
 from bowyery.mechanics.elastica import shapes
+from bowyery.mechanics.gaps import gap_difference
 from bowyery.mechanics.strain import bend_limits
 from bowyery.tiller.estimate import PLACES, Estimate, at_nodes, few_cells, stiffness_factors
-from bowyery.tiller.forecast import Forecast, Losses
-from bowyery.tiller.readings import brace_gaps
+from bowyery.tiller.forecast import REACH_SPREAD, Forecast, Losses
 from bowyery.tiller.target import (
     Place,
     Removal,
@@ -37,13 +37,14 @@ ENOUGH_PULLS = 20
 PULLS_AFTER_REMOVAL = 25
 BEGINNER_SHARE = 0.75
 DRAW_STEP = INCH
+DEEPER = 2 * INCH  # no more at once beyond what has been seen bent
 # Of what is to come off before the next look: of that which evens a limb, and of that which all of
 # it has too much. Of the latter more while the bow is heavy (log of its weight over the one to stop
 # at): each look back tells more of its shape.
 # Where places are not read (their spread stays above UNREAD) looking again tells nothing new, and
 # slowness buys nothing.
 FAIR_PART = 0.55
-FAIR_WEIGHT = (0.2, 0.35), (0.3, 0.65)
+FAIR_WEIGHT = (0.2, 0.7), (0.15, 0.6)
 UNREAD = 0.09
 DONE = 1.012  # of the weight to stop at: within what a scale tells
 # Weight at full draw over the one to stop at, below which a bow is braced low, and fully; and how
@@ -53,11 +54,9 @@ LOW_BRACE, BRACE_USE = (
     0.5,
     0.8,
 )  # of the full brace height; of the strain limit that bracing alone may take
+OWN_GAP = INCH / 32  # so much beyond what the hold asks for is a rounded mark
 SHIFTS = np.linspace(-0.4, 0.4, 9)
 
-# Wanted gap at the upper fade less that at the lower, low and high end (m), by the fingers on the
-# string.
-GAP_WANTED = {"one above, two below": (INCH / 8, INCH / 4), "three under": (-INCH / 16, INCH / 16)}
 
 Why = Literal[
     "wanted weight",
@@ -68,6 +67,7 @@ Why = Literal[
     "strain",
     "gear",
     "exercise",
+    "two inches",
 ]
 
 
@@ -145,8 +145,9 @@ class Balance:
         wanted: low and high end (m).
         stiffer: the limb to take wood from, or nothing when the gap is within what is wanted.
         by: how much stiffer it is than it should be against the other, as a share.
-        ratio_wanted: log of upper over lower stiffness, against the design, that gives the middle
-            of wanted.
+        ratio_wanted: log of upper over lower stiffness, against the design, that gives the gaps
+            of the design.
+        read: something was read that tells the limbs apart; without it nothing is said of them.
     """
 
     gap: float
@@ -155,6 +156,7 @@ class Balance:
     stiffer: Literal["", "upper", "lower"]
     by: float
     ratio_wanted: float
+    read: bool = True
 
     @property
     def ahead(self) -> Literal["", "upper", "lower"]:
@@ -162,7 +164,8 @@ class Balance:
         return {"": "", "upper": "lower", "lower": "upper"}[self.stiffer]  # type: ignore[return-value]
 
 
-Act = Literal["exercise", "take", "balance", "pull", "brace", "rescue", "stop"]
+Act = Literal["exercise", "take", "balance", "pull", "brace", "rescue", "stop", "look"]
+Doubt = Literal["", "no weight", "wild weights", "wide"]
 
 
 @dataclass(frozen=True)
@@ -172,7 +175,7 @@ class Advice:
     Attributes:
         act: exercise, take, balance (take from one limb although it costs weight), pull (further),
             brace (the long string has shown what it can), rescue (it is too light: shorten, heat,
-            back or accept), or stop.
+            back or accept), stop, or look (read again, because too little is known).
         removals: what to take.
         pulls: short pulls to give first (exercise) or afterwards.
         weight_after: at full draw after the removals (N).
@@ -185,6 +188,7 @@ class Advice:
         string: which string to have on at the next check: long, low or full.
         wanted: log stiffness that every place should have, ``(2, PLACES)``, as if nothing were too
             weak for it.
+        doubt: why no wood comes off yet.
     """
 
     act: Act
@@ -198,9 +202,12 @@ class Advice:
     removal: Floats = field(default_factory=lambda: np.zeros((2, PLACES)))
     string: str = "full"
     wanted: Floats | None = None
+    doubt: Doubt = ""
 
 
-def balance(limbs: LimbGrid, bow: Bow, estimate: Estimate, fingers: str) -> Balance:
+def balance(
+    limbs: LimbGrid, bow: Bow, estimate: Estimate, fingers: str, seen: bool = True
+) -> Balance:
     """Compare the limbs by the gaps they would have at full brace.
 
     Args:
@@ -209,25 +216,46 @@ def balance(limbs: LimbGrid, bow: Bow, estimate: Estimate, fingers: str) -> Bala
         bow: with the finished brace height.
         estimate: of the limbs' stiffness.
         fingers: a key of GAP_WANTED.
+        seen: something was read that tells the limbs apart.
 
     Returns:
         How the limbs stand to each other.
     """
-    low, high = GAP_WANTED[fingers]
     shift = np.stack([0.5 * SHIFTS, -0.5 * SHIFTS], 1)[
         ..., None
     ]  # more or less of the upper limb, less or more of the lower
-    difference = _gap_differences(limbs, bow, estimate.field + shift)
+    own, *rest = _gap_differences(
+        limbs, bow, np.concatenate([0 * shift[:1] + 0 * estimate.field, estimate.field + shift])
+    )
+    difference = np.array(rest)
+    low, high = gap_wanted(fingers, float(own))
     # a stiffer upper limb has the smaller upper gap: the difference falls as the ratio rises
-    needed = float(np.interp(0.5 * (low + high), difference[::-1], SHIFTS[::-1]))
+    needed = float(np.interp(np.clip(own, low, high), difference[::-1], SHIFTS[::-1]))
     gap = float(np.interp(0.0, SHIFTS, difference))
     slope = float(np.interp(0.0, SHIFTS, np.gradient(difference, SHIFTS)))
     spread = abs(slope) * estimate.ratio_spread
     inside = low - 1e-9 <= gap <= high + 1e-9
     stiffer: Literal["", "upper", "lower"] = "" if inside else ("upper" if needed < 0 else "lower")
+    if not seen:
+        return Balance(gap, spread, (low, high), "", 0.0, estimate.ratio, False)
     return Balance(
         gap, spread, (low, high), stiffer, float(np.expm1(abs(needed))), estimate.ratio + needed
     )
+
+
+def gap_wanted(fingers: str, own: float) -> tuple[float, float]:
+    """Low and high end of the wanted difference of the gaps, upper less lower (m): what the hold
+    asks for, or about the design's own where the design was made to another.
+
+    Args:
+        fingers: a key of GAP_WANTED.
+        own: difference that a bow exactly on its marks has (m).
+    """
+    low, high = GAP_WANTED[fingers]
+    if low - OWN_GAP <= own <= high + OWN_GAP:
+        return min(low, own), max(high, own)
+    half = 0.5 * (high - low)
+    return own - half, own + half
 
 
 def _gap_differences(limbs: LimbGrid, bow: Bow, fields: Floats) -> Floats:
@@ -235,8 +263,7 @@ def _gap_differences(limbs: LimbGrid, bow: Bow, fields: Floats) -> Floats:
     few = few_cells(limbs)
     varied = few.stiffened(np.exp(np.moveaxis(at_nodes(fields, few), 0, 1)))
     braced = statics.brace_bow(varied, bow)
-    gaps = brace_gaps(varied, shapes(varied, np.stack([braced.tension] * 2), braced.p).string)
-    return np.asarray(gaps[0] - gaps[1])
+    return gap_difference(varied, braced)
 
 
 def limits(
@@ -252,7 +279,7 @@ def limits(
 
     Args:
         limbs: grid of the expected bow.
-        bow: as in forecast.
+        bow: with the string that is on, as in the forecast.
         estimate, outlook: of this check.
         plan: what is to be reached.
         last_draw: furthest draw of any check so far (m).
@@ -272,6 +299,8 @@ def limits(
         further.append(
             Limit(max(last_draw, float(outlook.draws[0])) + step, "next inch" if level else "shape")
         )
+    deeper = max(last_draw, float(outlook.draws[0])) + DEEPER
+    further.append(Limit(deeper, "two inches"))
     draws, uses = _uses(limbs, bow, estimate, outlook.draws)
     further.append(Limit(float(np.interp(plan.most_use, uses, draws)), "strain"))
     furthest = min(further, key=lambda limit: limit.value)
@@ -329,6 +358,8 @@ def advise(
     last_draw: float,
     pulls: int | None,
     string: str = "full",
+    hung: Bow | None = None,
+    doubt: Doubt = "",
 ) -> Advice:
     """Say what to do next.
 
@@ -339,6 +370,8 @@ def advise(
         last_draw: furthest draw a weight was read at (m).
         pulls: short pulls given since wood last came off, or None if none has come off.
         string: which is on: long, low or full.
+        hung: the bow with that string; without it the finished bow.
+        doubt: why no wood may come off on this check's word.
     """
     weight = outlook.now.middle
     if pulls is not None and pulls < ENOUGH_PULLS:
@@ -346,14 +379,15 @@ def advise(
     next_string = _ladder(limbs, bow, estimate, weight / plan.stop_at, stand, plan, string)
     fair = FAIR_PART - min(0.3, 2.0 * max(estimate.common_spread, estimate.ratio_spread))
     ratio = stand.ratio_wanted if stand.stiffer else estimate.ratio
-    target = wanted_state(limbs, bow, estimate, plan.stop_at, plan.full_draw, ratio)
+    # what has not been bent yet will lose something when it is
+    to_go = max(0.0, 1 - last_draw / plan.full_draw)
+    aim = plan.stop_at * (1 + REACH_SPREAD * to_go)
+    target = wanted_state(limbs, bow, estimate, aim, plan.full_draw, ratio)
     act: Act = "take"
     # shape first, weight after: what is uneven gives more of its share than what is only too strong
     excess = estimate.field - target.field
     even = excess[:, :-1].min(1, keepdims=True)
-    part = (
-        fair / FAIR_PART * float(np.interp(np.log(max(weight / plan.stop_at, 1.0)), *FAIR_WEIGHT))
-    )
+    part = fair / FAIR_PART * float(np.interp(np.log(max(weight / aim, 1.0)), *FAIR_WEIGHT))
     if np.median(estimate.spread) > UNREAD:
         part = FAIR_PART - min(0.3, 2.0 * estimate.common_spread)
     fall = fair * (excess - even) + part * even
@@ -370,17 +404,21 @@ def advise(
     weak, stiff = uneven_places(limbs, estimate, target)
     level = np.broadcast_to(target.field.max(1, keepdims=True), target.field.shape)
     removals = removals_of(limbs, removal, target.thickness)
-    if weight <= plan.stop_at * DONE and act == "take":
+    if weight <= aim * DONE and act == "take":
         removals = ()
+    if doubt == "wild weights" or (doubt and removals):
+        return Advice(
+            "look", (), 0, weight, stand.gap, None, weak, stiff, string=string, wanted=level,
+            doubt=doubt,
+        )  # fmt: skip
     if not removals:
         act = "brace" if next_string != string else _without_wood(outlook, plan, last_draw)
         return Advice(
             act, (), 0, weight, stand.gap, None, weak, stiff, string=next_string, wanted=level
         )
     after = estimate.field + 3 * np.log(np.maximum(1 - removal / target.thickness, 0.2))
-    least = float(outlook.draws[1])
-    at = float(np.clip(last_draw, least, plan.full_draw))
-    full, there = (float(weights_of(limbs, bow, after[None], d)[0]) for d in (plan.full_draw, at))
+    full = float(weights_of(limbs, bow, after[None], plan.full_draw)[0])
+    expected = _expected(limbs, hung or bow, after, last_draw, float(outlook.draws[1]))
     gap = float(_gap_differences(limbs, bow, after[None])[0])
     return Advice(
         act,
@@ -388,13 +426,26 @@ def advise(
         PULLS_AFTER_REMOVAL,
         full,
         gap,
-        (at, there),
+        expected,
         weak,
         stiff,
         removal,
         next_string,
         level,
     )
+
+
+def _expected(
+    limbs: LimbGrid, bow: Bow, after: Floats, last_draw: float, least: float
+) -> tuple[float, float] | None:
+    """A draw that has been read already (m), or else the least one, and the weight to expect there
+    with the string that is on (N); nothing where it pulls nothing so near.
+    """
+    at = max(last_draw, least)
+    try:
+        return at, float(weights_of(limbs, bow, after[None], at)[0])
+    except SolveError:
+        return None
 
 
 def _ladder(

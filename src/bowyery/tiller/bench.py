@@ -10,7 +10,7 @@ import numpy as np
 from bowyery.arrays import Floats
 from bowyery.bow.bow import SIDES, Bow, Side
 from bowyery.bow.limb_grid import LimbGrid
-from bowyery.errors import EstimateError
+from bowyery.errors import EstimateError, SolveError
 from bowyery.mechanics.strain import Uses
 from bowyery.tiller import advice as act
 from bowyery.tiller.bite import Bite, first_bite, learned
@@ -29,12 +29,20 @@ from bowyery.tiller.estimate import (
     would_sharpen,
 )
 from bowyery.tiller.forecast import BenchRule, Forecast, bench_rules, forecast
-from bowyery.tiller.kinds import SIZES, Reading
+from bowyery.tiller.kinds import Reading
 from bowyery.tiller.log import Check, History, Pass
 
 LEFT_ON = 0.35  # log stiffness a roughed-out bow is expected to have beyond its design
 REMEMBERED = 8  # checks back that are fitted anew; what came before is in the first belief's width
 TOOL = "scraper"
+TOOLS_FOR = (0.0015, "drawknife"), (0.0006, "rasp")  # from so much thickness on (m)
+WIDE = 0.2  # a forecast's band, each way, at which no wood comes off
+JUMPED = 0.25  # log stiffness a bow may have lost, or gained, between two looks without a word
+FULL = 0.95  # of the full draw: a weight read there on the final string is believed alone
+NO_FIT = (
+    "No bow like this design reads so. Take no wood off: read weight and gaps again, and strike out"
+    " the entry that is mistaken; the string and its length count too."
+)
 
 
 @dataclass(frozen=True)
@@ -85,6 +93,7 @@ class BenchState:
         roots: how far from the bow's centre each limb begins (m).
         trouble: why there is no answer, a sentence.
         tool: that the strokes are of.
+        jump: how much more (log) the weights say than what earlier checks left; 0 where they agree.
     """
 
     plan: act.Plan
@@ -102,16 +111,13 @@ class BenchState:
     taken: Floats | None = None
     roots: dict[Side, float] = field(default_factory=dict)
     trouble: str = ""
-    tool: str = ""
+    tool: str = TOOL
+    jump: float = 0.0
 
     @property
     def seen(self) -> bool:
         """Whether anything was read that tells the limbs apart."""
-        return any(
-            r.limb is not None and r.kind not in SIZES
-            for check in self.history.checks
-            for r in check.readings
-        )
+        return self.history.seen
 
     @property
     def wild(self) -> tuple[int, ...]:
@@ -151,8 +157,18 @@ def work_out(piece: Workpiece, past: History, plan: act.Plan) -> BenchState:
         BowyeryError: nothing has been read, the readings cannot be used, or no bow stands or draws
             as they say.
     """
+    try:
+        return _worked(piece, past, plan)
+    except SolveError:
+        return BenchState(
+            plan, past, past.checks[-1], trouble=NO_FIT,
+            roots=dict(zip(SIDES, piece.roots, strict=True)),
+        )  # fmt: skip
+
+
+def _worked(piece: Workpiece, past: History, plan: act.Plan) -> BenchState:
     grid, bow = few_cells(piece.limbs), piece.bow
-    now, bite, off = _estimates(piece, grid, past.checks)
+    now, bite, off, jump = _estimates(piece, grid, past.checks, plan.full_draw)
     if past.passes:
         # wood has come off since: what was known of the limbs falls with their thickness
         taken = _taken(piece, past.passes, bite)
@@ -169,18 +185,56 @@ def work_out(piece: Workpiece, past: History, plan: act.Plan) -> BenchState:
     design, grid = grid, crooked(grid, now.crook)
     last, last_draw = past.checks[-1], past.last_draw
     outlook = forecast(grid, bow, now, plan.full_draw, last_draw, plan.losses)
-    stand = act.balance(design, bow, now, plan.fingers)
-    rung = last.string.rung
-    advice = act.advise(grid, bow, now, outlook, stand, plan, last_draw, past.pulls, rung)
-    further, harder = act.limits(grid, bow, now, outlook, plan, last_draw, not stand.stiffer)
-    hung = last.string.on(bow, piece.length)
+    stand = act.balance(design, bow, now, plan.fingers, past.seen)
+    hung, rung = last.string.on(bow, piece.length), last.string.rung
+    advice = act.advise(
+        grid, bow, now, outlook, stand, plan, last_draw, past.pulls, rung,
+        bow if rung == "full" else hung, _doubt(past, last, now, outlook),
+    )  # fmt: skip
+    # what it may be pulled to is reckoned with the string that is on
+    ahead, strung = outlook, bow
+    if rung != "full":
+        ahead, strung = forecast(grid, hung, now, plan.full_draw, last_draw, plan.losses), hung
+    further, harder = act.limits(grid, strung, now, ahead, plan, last_draw, not stand.stiffer)
+    tool = _tool(advice)
+    if tool != TOOL:
+        bite = first_bite(tool, piece.density, piece.width)
     sharper = would_sharpen(grid, hung, now, _could_read(grid, last))
-    rules = bench_rules(outlook, last_draw)
+    rules = bench_rules(outlook, _weighed(last, now))
     roots = dict(zip(SIDES, piece.roots, strict=True))
     return BenchState(
         plan, past, last, now, outlook, stand, further, harder, advice, bite, sharper, rules, off,
-        roots, tool=TOOL,
+        roots, tool=tool, jump=jump,
     )  # fmt: skip
+
+
+def _weighed(check: Check, now: Estimate) -> tuple[tuple[float, float], ...]:
+    """Draws with the weights read there in a check, those left out that are doubted, by draw."""
+    rows = enumerate(check.readings)
+    return tuple(
+        sorted(
+            (r.draw, r.value)
+            for k, r in rows
+            if r.kind == "weight" and r.draw and k not in now.wild
+        )
+    )
+
+
+def _doubt(past: History, last: Check, now: Estimate, outlook: Forecast) -> act.Doubt:
+    """Why no wood may come off on the word of a check."""
+    weights = [k for k, r in enumerate(last.readings) if r.kind == "weight"]
+    if not past.weights:
+        return "no weight"
+    if weights and all(k in now.wild for k in weights):
+        return "wild weights"
+    return "wide" if outlook.now.low < (1 - WIDE) * outlook.now.middle else ""
+
+
+def _tool(advice: act.Advice) -> str:
+    """The tool for the deepest removal."""
+    off = [sum(r.thickness for r in advice.removals if r.limb == side) for side in SIDES]
+    deepest = max(off)
+    return next((tool for least, tool in TOOLS_FOR if deepest >= least), TOOL)
 
 
 def _could_read(grid: LimbGrid, check: Check) -> tuple[Reading, ...]:
@@ -198,24 +252,44 @@ def _could_read(grid: LimbGrid, check: Check) -> tuple[Reading, ...]:
 
 
 def _estimates(
-    piece: Workpiece, grid: LimbGrid, checks: tuple[Check, ...]
-) -> tuple[Estimate, Bite, Floats]:
-    """Estimate from the newest check, with what the checks before it taught; the tool's bite; and
-    what has come off.
+    piece: Workpiece, grid: LimbGrid, checks: tuple[Check, ...], full_draw: float
+) -> tuple[Estimate, Bite, Floats, float]:
+    """Estimate from the newest check, with what the checks before it taught; the tool's bite; what
+    has come off; and how much the newest weights jump from what the checks before left.
     """
     belief: Belief = first_belief(grid, LEFT_ON)
     bite = first_bite(TOOL, piece.density, piece.width)
-    off, now = np.zeros((2, PLACES)), None
+    off, now, jump = np.zeros((2, PLACES)), None, 0.0
     for check in checks[-REMEMBERED:]:
         taken = _taken(piece, check.passes, bite)
         before, belief = belief, carried(grid, belief, taken)
         off = off + taken_field(grid, taken)
-        now = estimate(grid, check.bows(piece.bow, piece.length), check.readings, belief)
+        bows = check.bows(piece.bow, piece.length)
+        known, now, jump = now, estimate(grid, bows, check.readings, belief), 0.0
+        if known is not None and _outweighed(check, now, full_draw):
+            # the scale is right: something happened that nobody wrote down
+            wider = belief.covariance.copy()
+            wider[: 2 * PLACES, : 2 * PLACES] += JUMPED**2
+            again = estimate(grid, bows, check.readings, Belief(belief.mean, wider))
+            if not _outweighed(check, again, full_draw):
+                now = again
+                jump = float(now.common - belief.mean[: 2 * PLACES] @ now.weights.ravel() / 2)
         bite = _taught(grid, bite, check.passes, taken, before, now)
         belief = now.belief
     if now is None:
         raise EstimateError("Nothing has been read yet, so there is nothing to work out.")
-    return now, bite, off
+    return now, bite, off, jump
+
+
+def _outweighed(check: Check, now: Estimate, full_draw: float) -> bool:
+    """Whether every weight of a check stands against what the checks before it taught: two at
+    least, or one at full draw on the final string.
+    """
+    rows = [(k, r) for k, r in enumerate(check.readings) if r.kind == "weight"]
+    sure = len(rows) > 1 or any(
+        check.string.rung == "full" and (r.draw or 0.0) >= FULL * full_draw for _, r in rows
+    )
+    return sure and all(k in now.wild for k, _ in rows)
 
 
 def _taken(piece: Workpiece, passes: tuple[Pass, ...], bite: Bite) -> tuple[Taken, ...]:

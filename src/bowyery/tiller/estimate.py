@@ -44,6 +44,7 @@ REACH = 0.12  # over which a place's difference from its limb is forgotten (m)
 CROOKS = 6  # places of each limb at which its natural bend is looked for
 CROOK = 0.1  # unit in which it is looked for (1/m)
 EVEN_CROOK = 0.07  # an inch at the tip of a usual limb (1/m)
+SHARED_CROOK = 0.8  # of its variance that both limbs have alike
 LOCAL_CROOK = 0.07  # about that (1/m)
 CROOK_REACH = 0.15  # over which that is forgotten (m)
 HAND = 0.08  # wood is seen over so far to either side (m)
@@ -96,6 +97,9 @@ def first_belief(limbs: LimbGrid, common: float = 0.0, crooked: bool = True) -> 
         part = slice(2 * PLACES + side * CROOKS, 2 * PLACES + (side + 1) * CROOKS)
         near = np.exp(-np.abs(at[:, None] - at) / CROOK_REACH)
         whole[part, part] = (EVEN_CROOK**2 + LOCAL_CROOK**2 * near) / CROOK**2
+    # a stave's bow runs through both limbs
+    upper, lower = slice(2 * PLACES, 2 * PLACES + CROOKS), slice(2 * PLACES + CROOKS, None)
+    whole[upper, lower] = whole[lower, upper] = SHARED_CROOK * EVEN_CROOK**2 / CROOK**2
     mean = np.concatenate([np.full(2 * PLACES, common), np.zeros(2 * CROOKS)])
     return Belief(mean, whole)
 

@@ -27,6 +27,9 @@ REACH_SPREAD = 0.05
 _STEP = 0.03
 
 
+LEAST_RISE = 0.02  # draws nearer than this tell nothing of how the weight rises (m)
+
+
 @dataclass(frozen=True)
 class Losses:
     """What finishing and shooting in take off the weight, as shares, with one standard deviation
@@ -179,24 +182,26 @@ def forecast(
     )
 
 
-def bench_rules(outlook: Forecast, draw: float) -> tuple[BenchRule, ...]:
-    """The straight-line rules of the bench from a weight at a draw, beside the forecast.
+def bench_rules(
+    outlook: Forecast, weighed: tuple[tuple[float, float], ...]
+) -> tuple[BenchRule, ...]:
+    """The straight-line rules of the bench from weights as read, beside the forecast.
 
     In proportion: the weight at full draw is to this one as the draws are. By the inch: it goes on
-    rising as it did over the last inch and a half. Both are judged against the curve as forecast
-    for this very bow.
+    rising as it did between the last two readings. Both are judged against what is forecast for
+    this very bow.
 
     Args:
         outlook: the forecast.
-        draw: the last draw (m); the rules start from the forecast's weight there.
+        weighed: draws (m) with the weights read there (N), by draw.
     """
-    full, at = float(outlook.draws[-1]), float(np.clip(draw, outlook.draws[2], outlook.draws[-1]))
-
-    def weight(place: float) -> float:
-        return float(np.interp(place, outlook.draws, outlook.weights))
-
-    here, end = weight(at), weight(full)
-    inch = 0.0381
-    rise = (here - weight(at - inch)) / inch
-    rules = (("in proportion", here * full / at), ("by the inch", here + rise * (full - at)))
+    if not weighed:
+        return ()
+    full, end = float(outlook.draws[-1]), float(outlook.weights[-1])
+    at, here = weighed[-1]
+    rules = [("in proportion", here * full / at)]
+    before = [row for row in weighed if at - row[0] > LEAST_RISE]
+    if before:
+        rise = (here - before[-1][1]) / (at - before[-1][0])
+        rules.append(("by the inch", here + rise * (full - at)))
     return tuple(BenchRule(name, said, said / end - 1) for name, said in rules)

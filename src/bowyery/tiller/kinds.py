@@ -16,6 +16,7 @@ from bowyery.bow.bow import OUTWARD, SIDES, Bow, Side
 from bowyery.bow.limb_grid import LimbGrid
 from bowyery.errors import EstimateError
 from bowyery.mechanics.elastica import Shapes, shapes
+from bowyery.mechanics.gaps import at_place, string_height
 from bowyery.units.quantity import FINE_LENGTH, FINE_WEIGHT, INCH, LENGTH, POUND_FORCE, Quantity
 
 # What a careful maker's readings are worth, one standard deviation: a spring scale read on the
@@ -157,40 +158,6 @@ class ReadingKind:
     missed: str = ""
     bounds: tuple[float, float, str] = (-np.inf, np.inf, "")
     asked: Asked | None = field(default=None)
-
-
-def at_place(nodes: Floats, limbs: LimbGrid, side: int, place: float) -> Floats:
-    """Values at a place, straight between the nodes.
-
-    Args:
-        nodes: values at the nodes, ``(2, B, n+1)``.
-        limbs: their grid.
-        side: 0 upper, 1 lower.
-        place: from the limb's root (m).
-
-    Returns:
-        ``(B,)``.
-    """
-    at = limbs.places()[side, 0]
-    low = int(np.clip(np.searchsorted(at, place, side="right") - 1, 0, limbs.cells - 1))
-    part = float(np.clip((place - at[low]) / (at[low + 1] - at[low]), 0.0, 1.0))
-    return np.asarray(nodes[side, :, low] * (1 - part) + nodes[side, :, low + 1] * part)
-
-
-def string_height(leaves: Floats, along: Floats) -> Floats:
-    """Height of the braced string over places along the handle axis.
-
-    Args:
-        leaves: where it leaves the limbs, ``(2, 2, B)``: along/across, limb (m).
-        along: places, ``(B,)`` or ``(B, places)`` (m).
-
-    Returns:
-        Of the shape of ``along`` (m).
-    """
-    (xu, xl), (yu, yl) = leaves[0], leaves[1]
-    shape = (-1,) + (1,) * (along.ndim - 1)
-    slope = ((yu - yl) / (xu - xl)).reshape(shape)
-    return np.asarray(yl.reshape(shape) + slope * (along - xl.reshape(shape)))
 
 
 def _turned(bow: Bow, along: Floats, across: Floats, tilt: Floats) -> tuple[Floats, Floats]:

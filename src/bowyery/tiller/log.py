@@ -11,7 +11,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 
 from bowyery.bow.bow import SIDES, Bow, Side
-from bowyery.tiller.kinds import KINDS, Reading
+from bowyery.tiller.kinds import KINDS, SIZES, Reading
 from bowyery.tiller.statements import STRING_WORDS, Statement
 
 USUAL_SLACK = 0.075  # a tillering string is usually so much longer than the bow (m)
@@ -164,6 +164,15 @@ class History:
             for r in check.readings
             if r.kind == "weight"
         ]
+
+    @property
+    def seen(self) -> bool:
+        """Whether anything was read that tells the limbs apart."""
+        return any(
+            (r.limb is not None and r.kind not in SIZES) or r.kind == "tilt"
+            for check in self.checks
+            for r in check.readings
+        )
 
     def upto(self, number: int | None) -> History:
         """The history as it stood right after a check; all of it without a number, or a later

@@ -13,12 +13,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from bowyery.arrays import Floats
-from bowyery.bow.bow import OUTWARD, Bow
+from bowyery.bow.bow import Bow
 from bowyery.bow.limb_grid import LimbGrid
 from bowyery.errors import EstimateError
 from bowyery.mechanics import statics
 from bowyery.mechanics.elastica import Shapes, shapes
-from bowyery.tiller.kinds import BRACED_ONLY, KINDS, SIZES, Reading, Scene, string_height
+from bowyery.tiller.kinds import BRACED_ONLY, KINDS, SIZES, Reading, Scene
 
 _MISSING = {
     "draw": "A {kind} needs the draw it was read at.",
@@ -157,22 +157,6 @@ def _slopes(
             for r in readings
         ]
     )
-
-
-def brace_gaps(limbs: LimbGrid, leaves: Floats) -> Floats:
-    """Gap from the braced string to the belly at the end of each fade, square to the handle.
-
-    Args:
-        limbs: the grid, ``B`` bows.
-        leaves: where the string leaves the limbs at brace, ``(2, 2, B)``: along/across, limb (m).
-
-    Returns:
-        ``(2, B)`` (m).
-    """
-    along = limbs.root[..., 0] * np.array(OUTWARD)[:, None]
-    string = np.stack([string_height(leaves, one) for one in along])
-    belly = limbs.root[..., 1] + (limbs.depth - limbs.axis)[..., 0]
-    return np.asarray(string - belly)
 
 
 def errors_of(readings: tuple[Reading, ...], values: Floats, slopes: Floats) -> Floats:

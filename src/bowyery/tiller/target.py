@@ -25,6 +25,7 @@ HINGE = 0.10  # log stiffness below the wanted one that makes a weak place
 STIFF = 0.08
 # A dip against the wood on both sides: how deep, in deviations, and how many places away that is.
 DIP, SURE_DIP, BESIDE = 0.05, 0.8, 3
+DEEPER = 0.05, 0.4, 1.0, 2.0  # below the weakest place: how low the wanted state is looked for
 LEAST_SHARE = 0.004  # of the thickness; less cannot be taken on purpose
 _BLOCK = 0.4  # a stretch ends where less than this part of its greatest removal is to come off
 
@@ -127,9 +128,12 @@ def wanted_state(
     """
     shift = np.array([[0.5 * ratio], [-0.5 * ratio]])
     level = now.field - shift
-    highs = np.linspace(float(level.min()) - 0.05, float(level.max()), 13)
-    fields = np.minimum(now.field, highs[:, None, None] + shift)
-    heavy = np.maximum.accumulate(weights_of(limbs, bow, fields, draw))
+    for deeper in DEEPER:
+        highs = np.linspace(float(level.min()) - deeper, float(level.max()), 13)
+        fields = np.minimum(now.field, highs[:, None, None] + shift)
+        heavy = np.maximum.accumulate(weights_of(limbs, bow, fields, draw))
+        if heavy[0] <= weight:
+            break
     top = float(np.interp(weight, heavy, highs))
     field = np.minimum(now.field, top + shift)
     thick = standing(limbs, now.field)

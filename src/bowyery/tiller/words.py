@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from bowyery.bow.bow import SIDES, Side
 from bowyery.errors import EstimateError
@@ -31,7 +31,24 @@ WHY_FURTHER = {
     "shape": "no further before the limbs agree, school D",
     "full draw": "full draw",
     "strain": "the wood bears no more strain",
+    "two inches": "no more at once beyond what has been seen bent",
 }
+LOOK = {
+    "no weight": (
+        "Nothing has been weighed yet, so no wood comes off: read the weight at two draws."
+    ),
+    "wild weights": (
+        "The weights of this check do not fit the other readings, so no wood comes off: zero the"
+        " scale, measure the draw anew, read them again, and strike out what was mistaken."
+    ),
+    "wide": (
+        "Too little is known of its weight to take wood off: pull it a little further, within the"
+        " limits, and read weight and both gaps there."
+    ),
+}
+NARROW = (
+    "A hinge narrower than a hand shows late in any reading: look along the bellies as it bends."
+)
 
 
 def readable_draw(draw: float, shown: Units) -> float:
@@ -90,9 +107,11 @@ def balance_words(stand: Balance, shown: Units) -> str:
     Returns:
         A sentence.
     """
+    if not stand.read:
+        return "How the limbs stand to each other is not read yet: read both gaps, or both tips."
     low, high = stand.wanted
     wanted = _wanted(low, high, shown)
-    gap = f"{_gap(stand.gap, shown)} at full brace; {wanted}"
+    gap = f"{_gap(stand.gap, shown)} at full brace, the limbs' own bend left out; {wanted}"
     if not stand.stiffer:
         return f"The limbs agree: {gap}."
     return (
@@ -111,7 +130,9 @@ def _gap(value: float, shown: Units) -> str:
 def _wanted(low: float, high: float, shown: Units) -> str:
     if low >= 0:
         return f"wanted: upper {shown.bare_length(low)} to {shown.length(high)} larger"
-    return f"wanted alike, within {shown.length(high)}"
+    if high <= 0:
+        return f"wanted: lower {shown.bare_length(-high)} to {shown.length(-low)} larger"
+    return f"wanted alike, within {shown.length(max(-low, high))}"
 
 
 def where(removal: Removal | Place, root: float, shown: Units) -> str:
@@ -225,9 +246,31 @@ def say(state: BenchState, shown: Units, tree: Tree) -> Said:
     Raises:
         EstimateError: there is no advice yet.
     """
-    advice, roots, bite = state.advice, state.roots, state.bite
+    advice = state.advice
     if advice is None:
         raise EstimateError("Nothing has been read yet, so there is nothing to say.")
+    said = _act(advice, state, shown, tree)
+    if not state.jump:
+        return said
+    much = abs(math.expm1(state.jump)) * 100
+    asked = (
+        "was wood taken and not written down?"
+        if state.jump < 0
+        else "was a removal written down twice, or too large?"
+    )
+    jumped = (
+        f"It is about {much:.0f} % stiffer"
+        if state.jump > 0
+        else f"It is about {much:.0f} % weaker"
+    )
+    return replace(
+        said, sentences=[f"{jumped} than the looks before left it: {asked}", *said.sentences]
+    )
+
+
+def _act(advice: Advice, state: BenchState, shown: Units, tree: Tree) -> Said:
+    """The act itself in words."""
+    roots, bite = state.roots, state.bite
     if advice.act == "exercise":
         return Said(
             f"{advice.pulls} short pulls",
@@ -243,7 +286,8 @@ def say(state: BenchState, shown: Units, tree: Tree) -> Said:
             "nothing to take off yet",
             [
                 "Nothing needs to come off now. Pull a little further, within the limits, and read"
-                " again."
+                " again.",
+                NARROW,
             ],
         )
     if advice.act == "stop":
@@ -265,6 +309,8 @@ def say(state: BenchState, shown: Units, tree: Tree) -> Said:
                 " an hour, and read again."
             ],
         )
+    if advice.act == "look":
+        return Said("read again", "no wood off yet", [LOOK[advice.doubt]])
     if advice.act == "rescue":
         return Said(
             "take no more wood",
@@ -288,7 +334,7 @@ def say(state: BenchState, shown: Units, tree: Tree) -> Said:
             for k, r in enumerate(rows)
         ]
         strokes = sum(strokes_for(bite, r.thickness) for r in rows) if bite else 0
-        count = f": about {strokes} strokes of the scraper" if strokes else ""
+        count = f": about {strokes} strokes of the {state.tool}" if strokes else ""
         sentences.append(f"Take {', then '.join(stretches)}{count}.")
         parts.append(f"{shown.shaving(max(r.thickness for r in rows))} off the {side}")
     sentences.append("Feather every stretch into its neighbours, and take both edges alike.")
@@ -297,8 +343,10 @@ def say(state: BenchState, shown: Units, tree: Tree) -> Said:
     sentences.append(f"Then {advice.pulls} short pulls, and look again.")
     if advice.check_after is not None:
         at, weight = advice.check_after
+        on = "" if state.history.string.rung == "full" else f" on the {state.history.string.words}"
+        braced = f", {_gap(advice.gap_after, shown)}" if state.stand and state.stand.read else ""
         sentences.append(
-            f"It should then pull {shown.weight(weight)} at {tree.draw_words(at, shown)}, and"
-            f" {shown.weight(advice.weight_after)} at full draw, {_gap(advice.gap_after, shown)}."
+            f"It should then pull {shown.weight(weight)} at {tree.draw_words(at, shown)}{on}, and"
+            f" {shown.weight(advice.weight_after)} at full draw, braced{braced}."
         )
     return Said(", ".join(parts), f"then {advice.pulls} short pulls", sentences)
