@@ -406,7 +406,7 @@ def advise(
     removals = removals_of(limbs, removal, target.thickness)
     if weight <= aim * DONE and act == "take":
         removals = ()
-    if doubt == "wild weights" or (doubt and removals):
+    if doubt in ("wild weights", "no weight") or (doubt and removals):
         return Advice(
             "look", (), 0, weight, stand.gap, None, weak, stiff, string=string, wanted=level,
             doubt=doubt,
