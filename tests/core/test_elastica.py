@@ -11,7 +11,7 @@ from scipy.special import ellipe, ellipeinc, ellipk, ellipkinc
 from bowyery.bow.bow import StringLine
 from bowyery.bow.limb_grid import LimbGrid, grid
 from bowyery.bow.section import Shape
-from bowyery.mechanics import kernel
+from bowyery.mechanics import kernel, rest, stride, warm
 from bowyery.mechanics.elastica import march, shapes
 from bowyery.mechanics.statics import brace_bow
 from tests.core.bows import bow, limb
@@ -143,3 +143,15 @@ def test_the_unloaded_limb_keeps_its_unstrung_shape() -> None:
     radius = 1 / 0.5
     assert rest.tip[1, 0, 0] == pytest.approx(-radius * (1 - np.cos(0.78 / radius)), rel=1e-4)
     assert np.all(rest.moment == 0)
+
+
+def test_nothing_is_left_to_compile_once_the_application_is_installed() -> None:
+    """Seen: the first back-bow of a fresh machine waited a quarter of a minute."""
+    warm.main()
+    called = [
+        one
+        for module in (kernel, rest, stride)
+        for name, one in vars(module).items()
+        if hasattr(one, "signatures") and name[0] != "_" and one is not kernel.limb_end
+    ]
+    assert len(called) >= 6 and all(one.signatures for one in called)

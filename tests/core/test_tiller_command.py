@@ -232,6 +232,22 @@ def test_what_is_expected_next_is_of_the_string_that_is_on(
     assert 0.6 * read < expected["weight_n"] < read
 
 
+def test_a_draw_on_the_long_string_is_not_one_on_a_brace(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    """Strung up, the limbs bend more at the same draw: it has not been there already."""
+    read = lines_of((1.25, 1.25), asked((14, 17), gaps=False), StringOn("string long", 1.78))
+    hung = answer(bench_file(tmp_path), read, capsys)
+    strung = answer(bench_file(tmp_path), read + "string low 80 mm\n", capsys)
+    assert hung["pull"]["no_further_mm"] == pytest.approx(19 * 25.4, abs=1)
+    assert 80 + 50 < strung["pull"]["no_further_mm"] < 12 * 25.4
+    assert "already" not in strung["pull"]["further_because"]
+    expected = strung["next"]["expect"]
+    assert expected["string"] == "low"
+    assert expected["draw_mm"] < strung["pull"]["no_further_mm"]
+    assert "low brace" in strung["words"] and "string it to a low brace" not in strung["words"]
+
+
 def test_a_log_that_fits_nothing_takes_no_wood_off(
     tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:

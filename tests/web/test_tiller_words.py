@@ -77,6 +77,14 @@ def test_a_removal_is_said_by_stretch_with_strokes_and_what_it_should_change() -
     assert "at weight already" in words.say(state("balance", (WHOLE,)), INCHES, Tree()).sentences[0]
 
 
+def test_a_bow_that_bends_in_the_grip_is_judged_along_its_limbs() -> None:
+    said = words.balance_words(replace(STAND, at=0.3), INCHES)
+    assert "at full brace, 30 % along the limbs" in said
+    assert "%" not in words.balance_words(replace(STAND, stiffer=""), INCHES)
+    unread = words.balance_words(replace(STAND, read=False), INCHES)
+    assert "not read yet" in unread and "%" not in unread
+
+
 def test_places_are_marked_and_shaded() -> None:
     advice = state(
         "take", weak=(Place("lower", 0.1, 0.2, 0.18),), stiff=(Place("upper", 0.2, 0.3, 0.15),)

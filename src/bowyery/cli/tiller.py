@@ -29,7 +29,6 @@ from bowyery.tiller.statements import Tree
 from bowyery.units.quantity import Units, World
 
 _ACTS = {"exercise": "pulls", "balance": "take", "rescue": "ways out", "look": "look again"}
-_SCHOOLS = {"weight": "W", "draw": "D"}
 _USUAL = Losses()
 
 
@@ -44,7 +43,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--json", action="store_true")
     parser.add_argument("--units", choices=["imperial", "metric"], default="imperial")
     parser.add_argument("--losses", metavar="FINISH,SHOOTING", help="per cent of the weight")
-    parser.add_argument("--school", choices=sorted(_SCHOOLS), default="weight")
+    parser.add_argument("--school", choices=["draw", "weight"], default="weight")
     parser.add_argument("--beginner", action="store_true")
 
 
@@ -80,7 +79,7 @@ def tiller(given: argparse.Namespace) -> str:
         wanted.weight,
         wanted.draw,
         wanted.fingers,
-        "D" if _SCHOOLS[given.school] == "D" else "W",
+        "D" if given.school == "draw" else "W",
         given.beginner,
         past.braced,
         most_use(_worn(bow, wanted.draw)),
@@ -176,7 +175,7 @@ def _answer(
             "high": [round(float(v), 5) for v in high[k]],
         }
     balance = None
-    if state.seen:
+    if state.history.seen:
         wide = NINETY * now.ratio_spread
         balance = {
             "log_ratio": round(now.ratio, 5),

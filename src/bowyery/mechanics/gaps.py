@@ -52,8 +52,8 @@ def string_height(leaves: Floats, along: Floats) -> Floats:
 
 
 def judged_at(limbs: LimbGrid) -> float:
-    """Where along each limb its gap is judged, as a share: at the fade, or at a third of the limb
-    where the grip bends and the fades meet.
+    """Where along each limb its gap is judged, as a share: at the fade, or at three tenths of the
+    limb where the grip bends and the fades meet.
 
     Args:
         limbs: the grid; the first of its bows counts.
@@ -72,17 +72,17 @@ def gap_difference(limbs: LimbGrid, braced: Braced) -> Floats:
     Returns:
         ``(B,)`` (m).
     """
-    leaves = shapes(limbs, np.stack([braced.tension] * 2), braced.p)
+    bent = shapes(limbs, np.stack([braced.tension] * 2), braced.p)
     share, gaps = judged_at(limbs), list[Floats]()
     for side in (0, 1):
         if share:
             place = share * float(limbs.length[side, 0])
             along, across, belly = (
                 at_place(v, limbs, side, place)
-                for v in (leaves.along, leaves.across, limbs.depth - limbs.axis)
+                for v in (bent.along, bent.across, limbs.depth - limbs.axis)
             )
         else:
             along = limbs.root[side, :, 0] * OUTWARD[side]
             across, belly = limbs.root[side, :, 1], (limbs.depth - limbs.axis)[side, :, 0]
-        gaps.append(string_height(leaves.string, along) - across - belly)
+        gaps.append(string_height(bent.string, along) - across - belly)
     return np.asarray(gaps[0] - gaps[1])

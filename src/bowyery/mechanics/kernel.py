@@ -9,6 +9,7 @@ root. Where a function fills an array, its layout stands in its docstring.
 from __future__ import annotations
 
 import math
+from typing import NamedTuple
 
 import numpy as np
 
@@ -16,7 +17,7 @@ from bowyery.arrays import Floats, Whole
 from bowyery.mechanics.compiled import compiled
 
 CONVERGED, LOST, TOO_FAR, LOOSE = 0, 1, 2, 3
-_STEPS = 60
+_STEPS, _FEW_STEPS = 60, 20  # of Newton's method: from a guess, and from a state nearby
 _CLOSE = 1e-10
 _NEAR = 1e-7
 # Guessed bends before the first step: from none to a turn of so many radians.
@@ -27,6 +28,8 @@ _CONTACTS, _MOST_CONTACT = 12, 0.4
 # Coefficients of the sine's and the cosine's series.
 _S3, _S5, _S7, _S9 = -1 / 6, 1 / 120, -1 / 5040, 1 / 362880
 _C4, _C6, _C8, _C10 = 1 / 24, -1 / 720, 1 / 40320, -1 / 3628800
+# LimbGrid.march_values, nock first: lengths of bars (m), give (rad per N·m), unstrung turn (rad)
+# and length (m) of the cells, (2, B, n), and where the string would lie, (2, B, n+1) (m).
 Limbs = tuple[Floats, Floats, Floats, Floats, Floats]
 
 
@@ -49,9 +52,7 @@ def limb_end(limbs: Limbs, side: int, k: int, tension: float, p: float, out: Flo
     """March one limb from the nock, or from where the string lifts off, to its root.
 
     Args:
-        limbs: ``LimbGrid.march_values``: lengths of bars, give, unstrung turn and length of the
-            cells,
-            ``(2, B, n)``, and where the string would lie, ``(2, B, n+1)``, nock first.
+        limbs: as described at Limbs.
         side: 0 upper, 1 lower.
         k: which bow of the batch.
         tension: T (N).
@@ -234,9 +235,7 @@ def shapes_of(
     """The bent shapes of both limbs in every state, from root to nock.
 
     Args:
-        limbs: ``LimbGrid.march_values``: lengths of bars, give, unstrung turn and length of the
-            cells,
-            ``(2, B, n)``, and where the string would lie, ``(2, B, n+1)``, nock first.
+        limbs: as described at Limbs.
         root: along, across (m) and angle (rad) of the roots, ``(2, B, 3)``.
         which: bow of each state, ``(S,)``.
         tension: T, ``(2, S)`` (N).
@@ -297,9 +296,7 @@ def unbent_all(limbs: Limbs, root: Floats, out: Floats) -> None:
     """Where the string would leave the nocks of unbent limbs.
 
     Args:
-        limbs: ``LimbGrid.march_values``: lengths of bars, give, unstrung turn and length of the
-            cells,
-            ``(2, B, n)``, and where the string would lie, ``(2, B, n+1)``, nock first.
+        limbs: as described at Limbs.
         root: along, across (m) and angle (rad) of the roots, ``(2, B, 3)``.
         out: gets along, across (m) and inclination there (rad), ``(2, B, 3)``.
     """
@@ -500,9 +497,7 @@ def brace_all(
     """Brace every bow.
 
     Args:
-        limbs: ``LimbGrid.march_values``: lengths of bars, give, unstrung turn and length of the
-            cells,
-            ``(2, B, n)``, and where the string would lie, ``(2, B, n+1)``, nock first.
+        limbs: as described at Limbs.
         root: along, across (m) and angle (rad) of the roots, ``(2, B, 3)``.
         px, py: the pivot, along and across (m).
         goal: brace height, or length of the string, ``(B,)`` (m).
@@ -567,18 +562,27 @@ def brace_all(
             status[k] = CONVERGED
 
 
+class Pull(NamedTuple):
+    """What one drawn state is to be: the pivot (m), the draw from it (m), the string's length and
+    its part from the upper nock to the nocking point (m); whether the nocking point stays square to
+    the pivot, and whether the string slides in its hook.
+    """
+
+    px: float
+    py: float
+    draw: float
+    length: float
+    part: float
+    clamped: bool
+    sliding: bool
+
+
 @compiled
 def _drawn_miss(
     limbs: Limbs,
     root: Floats,
     k: int,
-    px: float,
-    py: float,
-    draw: float,
-    length: float,
-    part: float,
-    clamped: bool,
-    sliding: bool,
+    to: Pull,
     unit: float,
     x: Floats,
     ends: Floats,
@@ -596,7 +600,7 @@ def _drawn_miss(
     dn = np.zeros((2, 3, 2))  # of the nocking point by T, p and the upper part
     for side in range(2):
         e = ends[side]
-        free = (x[4] if side == 0 else length - x[4]) - e[12]
+        free = (x[4] if side == 0 else to.length - x[4]) - e[12]
         nx[side], ny[side] = e[0] - free * e[2], e[1] - free * e[3]
         dn[side, 0, 0] = unit * (e[4] - free * e[6] + e[13] * e[2])
         dn[side, 0, 1] = unit * (e[5] - free * e[7] + e[13] * e[3])
@@ -609,35 +613,35 @@ def _drawn_miss(
         jac[m, 0], jac[m, 1] = dn[0, 0, m], dn[0, 1, m]
         jac[m, 2], jac[m, 3] = -dn[1, 0, m], -dn[1, 1, m]
         jac[m, 4] = dn[0, 2, m] - dn[1, 2, m]
-    ax, ay = nx[0] - px, ny[0] - py
+    ax, ay = nx[0] - to.px, ny[0] - to.py
     # a nocking point on the back's side of the pivot would be as far away, but is no answer
     away = math.sqrt(ax * ax + ay * ay) * (-1.0 if ay < 0 else 1.0)
     away = away if abs(away) > 1e-12 else 1e-12
-    r[2] = away - draw
+    r[2] = away - to.draw
     for m in range(3):
         j = m if m < 2 else 4
         jac[2, j] = (dn[0, m, 0] * ax + dn[0, m, 1] * ay) / away
-    if clamped:
+    if to.clamped:
         r[3] = ax
         for m in range(3):
             jac[3, m if m < 2 else 4] = dn[0, m, 0]
     else:
         fx = x[0] * ends[0, 2] + x[2] * ends[1, 2]
         fy = x[0] * ends[0, 3] + x[2] * ends[1, 3]
-        r[3] = (ax * fy - ay * fx) / draw
+        r[3] = (ax * fy - ay * fx) / to.draw
         for m in range(3):
             j = m if m < 2 else 4
-            jac[3, j] = (dn[0, m, 0] * fy - dn[0, m, 1] * fx) / draw
+            jac[3, j] = (dn[0, m, 0] * fy - dn[0, m, 1] * fx) / to.draw
         for side in range(2):
             e, t = ends[side], x[2 * side]
-            by_t = (ax * (e[3] + unit * t * e[7]) - ay * (e[2] + unit * t * e[6])) / draw
+            by_t = (ax * (e[3] + unit * t * e[7]) - ay * (e[2] + unit * t * e[6])) / to.draw
             jac[3, 2 * side] += by_t
-            jac[3, 2 * side + 1] += t * (ax * e[11] - ay * e[10]) / draw
-    if sliding:
+            jac[3, 2 * side + 1] += t * (ax * e[11] - ay * e[10]) / to.draw
+    if to.sliding:
         r[4] = x[0] - x[2]
         jac[4, 0], jac[4, 2] = 1.0, -1.0
     else:
-        r[4] = x[4] - part
+        r[4] = x[4] - to.part
         jac[4, 4] = 1.0
     size = 0.0
     for m in range(5):
@@ -650,13 +654,7 @@ def _draw_newton(
     limbs: Limbs,
     root: Floats,
     k: int,
-    px: float,
-    py: float,
-    draw: float,
-    length: float,
-    part: float,
-    clamped: bool,
-    sliding: bool,
+    to: Pull,
     most: int,
     x: Floats,
     ends: Floats,
@@ -669,9 +667,7 @@ def _draw_newton(
     x[2] /= unit
     r, jac = np.empty(5), np.empty((5, 5))
     trial, r_new, jac_new, move = np.empty(5), np.empty(5), np.empty((5, 5)), np.empty(5)
-    size = _drawn_miss(
-        limbs, root, k, px, py, draw, length, part, clamped, sliding, unit, x, ends, r, jac
-    )
+    size = _drawn_miss(limbs, root, k, to, unit, x, ends, r, jac)
     for _ in range(most):
         if size < _CLOSE:
             break
@@ -684,23 +680,7 @@ def _draw_newton(
         for _try in range(6):
             for i in range(5):
                 trial[i] = x[i] + factor * move[i]
-            size_new = _drawn_miss(
-                limbs,
-                root,
-                k,
-                px,
-                py,
-                draw,
-                length,
-                part,
-                clamped,
-                sliding,
-                unit,
-                trial,
-                ends,
-                r_new,
-                jac_new,
-            )
+            size_new = _drawn_miss(limbs, root, k, to, unit, trial, ends, r_new, jac_new)
             if size_new < max(2.0 * size, _CLOSE):
                 break
             factor *= 0.3
@@ -716,14 +696,14 @@ def _draw_guess(
     limbs: Limbs,
     root: Floats,
     k: int,
-    nx: float,
-    ny: float,
-    length: float,
-    part: float,
-    sliding: bool,
+    to: Pull,
+    offset: float,
     x: Floats,
 ) -> bool:
-    """A first guess for a nocking point at (nx, ny): the bend at which the string just reaches."""
+    """A first guess: the bend at which the string just reaches the nocking point, ``offset`` above
+    the pivot.
+    """
+    nx, ny = to.px + (0.0 if to.sliding or to.clamped else offset), to.py + to.draw
     tips = np.empty((2, 3))
     most = _most_scale(limbs, k)
     last, value_before, scale, found = 0.0, 0.0, 0.0, False
@@ -733,7 +713,7 @@ def _draw_guess(
         for side in range(2):
             _leaning(limbs, root, side, k, scale, tips[side])
             reach += math.sqrt((tips[side, 0] - nx) ** 2 + (tips[side, 1] - ny) ** 2)
-        value = reach - length
+        value = reach - to.length
         if value <= 0.0:
             share = value_before / max(value_before - value, 1e-12) if j > 0 else 0.0
             scale = last + share * (scale - last)
@@ -754,7 +734,7 @@ def _draw_guess(
         x[2 * side + 1] = max(tips[side, 2] - math.atan2(ly, flip * lx), 0.02)
         if side == 0:
             x[4] = size
-    x[4] = x[4] * length / reach if sliding else part
+    x[4] = x[4] * to.length / reach if to.sliding else to.part
     return True
 
 
@@ -782,9 +762,7 @@ def draw_all(
     the next.
 
     Args:
-        limbs: ``LimbGrid.march_values``: lengths of bars, give, unstrung turn and length of the
-            cells,
-            ``(2, B, n)``, and where the string would lie, ``(2, B, n+1)``, nock first.
+        limbs: as described at Limbs.
         root: along, across (m) and angle (rad) of the roots, ``(2, B, 3)``.
         px, py: the pivot, along and across (m).
         offset: of the nocking point above it (m).
@@ -802,21 +780,16 @@ def draw_all(
         status: ``(S,)``: CONVERGED, LOST or TOO_FAR.
     """
     guess, oldest, before, last = np.empty(5), np.empty(5), np.empty(5), np.empty(5)
-    known, from_draw, ago_draw, old_draw = (
-        0,
-        0.0,
-        0.0,
-        0.0,
-    )  # solved states of this bow that lead here
+    # solved states of this bow that lead here
+    known, from_draw, ago_draw, old_draw = 0, 0.0, 0.0, 0.0
     for j in range(draws.size):
         k, d = which[j], draws[j]
         if j == 0 or which[j - 1] != k or d < from_draw:
             known = 0
+        to = Pull(px, py, d, length[k], part[k], clamped, sliding)
         done = False
         if near:
-            done = _draw_newton(
-                limbs, root, k, px, py, d, length[k], part[k], clamped, sliding, 20, x[j], ends[j]
-            )
+            done = _draw_newton(limbs, root, k, to, _FEW_STEPS, x[j], ends[j])
         if not done and known > 0:
             for i in range(5):
                 ahead = last[i]
@@ -828,40 +801,21 @@ def draw_all(
                         curve = (slope - older) / (from_draw - old_draw)
                         ahead += curve * (d - from_draw) * (d - ago_draw)
                 x[j, i] = ahead
-            done = _draw_newton(
-                limbs, root, k, px, py, d, length[k], part[k], clamped, sliding, 20, x[j], ends[j]
-            )
+            done = _draw_newton(limbs, root, k, to, _FEW_STEPS, x[j], ends[j])
             if done and min(x[j, 0], x[j, 2]) < 0:
                 done = False
         far = False
-        nx = px + (0.0 if sliding or clamped else offset)
         if not done:
-            far = not _draw_guess(limbs, root, k, nx, py + d, length[k], part[k], sliding, x[j])
+            far = not _draw_guess(limbs, root, k, to, offset, x[j])
             if not far:
-                done = _draw_newton(
-                    limbs,
-                    root,
-                    k,
-                    px,
-                    py,
-                    d,
-                    length[k],
-                    part[k],
-                    clamped,
-                    sliding,
-                    _STEPS,
-                    x[j],
-                    ends[j],
-                )
+                done = _draw_newton(limbs, root, k, to, _STEPS, x[j], ends[j])
         for m in range(1, _CONTACTS + 1):
             if done or far:
                 break
-            _draw_guess(limbs, root, k, nx, py + d, length[k], part[k], sliding, x[j])
+            _draw_guess(limbs, root, k, to, offset, x[j])
             for side in range(2):
                 x[j, 2 * side + 1] = -_MOST_CONTACT * m / _CONTACTS * _length_of(limbs, side, k)
-            done = _draw_newton(
-                limbs, root, k, px, py, d, length[k], part[k], clamped, sliding, 20, x[j], ends[j]
-            )
+            done = _draw_newton(limbs, root, k, to, _FEW_STEPS, x[j], ends[j])
             if done and min(x[j, 0], x[j, 2]) < 0:
                 done = False
         if not done and not far and rest[k, 0] > 0:
@@ -871,22 +825,9 @@ def draw_all(
             at, stride = least[k], 0.02
             while True:
                 aim = min(d, at + stride)
+                nearer = Pull(px, py, aim, length[k], part[k], clamped, sliding)
                 x[j, :] = guess
-                done = _draw_newton(
-                    limbs,
-                    root,
-                    k,
-                    px,
-                    py,
-                    aim,
-                    length[k],
-                    part[k],
-                    clamped,
-                    sliding,
-                    20,
-                    x[j],
-                    ends[j],
-                )
+                done = _draw_newton(limbs, root, k, nearer, _FEW_STEPS, x[j], ends[j])
                 if done:
                     guess[:] = x[j]
                     at, stride = aim, min(1.6 * stride, 0.06)

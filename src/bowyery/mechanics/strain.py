@@ -2,14 +2,13 @@
 range.
 
 Each layer is bent to its own limits: tension at its back's side, where it breaks, and compression
-    at its belly's side, where it keeps a set and, far beyond that, is crushed. Where the compressed
-    side passes its elastic limit part of the excess stays when the bow is unstrung; a little stays
-    of any
-bend, the more the nearer it comes to that limit: ``κ_set = r · max(0, κ − κ_limit) + c · κ · min(1,
-κ / κ_limit)``. That compression parallel to the grain leaves a permanent set of this kind, while
-tension stays elastic until near rupture, is textbook wood mechanics (Bodig and Jayne, Mechanics of
-Wood and Wood Composites, 1982, chapter 4; creep below the limit there too, chapter 5). Both shares
-are workshop figures, 0.4 and 0.02; the first is fitted from a maker's own bows.
+at its belly's side, where it keeps a set and, far beyond that, is crushed. Where the compressed
+side passes its elastic limit part of the excess stays when the bow is unstrung; a little stays of
+any bend, the more the nearer it comes to that limit: ``κ_set = r · max(0, κ − κ_limit) + c · κ ·
+min(1, κ / κ_limit)``. That compression parallel to the grain leaves a permanent set of this kind,
+while tension stays elastic until near rupture, is textbook wood mechanics (Bodig and Jayne,
+Mechanics of Wood and Wood Composites, 1982, chapter 4; creep below the limit there too, chapter 5).
+Both shares are workshop figures, 0.4 and 0.02; the first is fitted from a maker's own bows.
 """
 
 from __future__ import annotations
@@ -118,11 +117,9 @@ class BendLimits:
     Attributes:
         elastic: some layer begins to keep a set in compression.
         working: some layer reaches what it bears for years, on its back's side or, a third later,
-            on
-            its belly's.
+            on its belly's.
         rupture: some layer breaks at its back's side or is crushed at its belly's; a ductile one
-            does
-            neither.
+            does neither.
     """
 
     elastic: Floats

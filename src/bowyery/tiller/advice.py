@@ -6,6 +6,7 @@ the next look.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from typing import Literal
 
@@ -17,8 +18,8 @@ from bowyery.bow.layout import BRACE_HEIGHT, GAP_WANTED
 from bowyery.bow.limb_grid import LimbGrid
 from bowyery.errors import SolveError, StringTooShortError
 from bowyery.mechanics import statics
-from bowyery.mechanics.elastica import shapes
-from bowyery.mechanics.gaps import gap_difference
+from bowyery.mechanics.elastica import Shapes, shapes
+from bowyery.mechanics.gaps import gap_difference, judged_at
 from bowyery.mechanics.strain import bend_limits
 from bowyery.tiller.estimate import PLACES, Estimate, at_nodes, few_cells, stiffness_factors
 from bowyery.tiller.forecast import REACH_SPREAD, Forecast, Losses
@@ -80,8 +81,7 @@ class Limit:
         why: it binds.
         gear: its name, where gear does.
         passed: the bow has been pulled so far already although the bound lies nearer: what the
-            bound
-            is of, as a share of it there; 0 where it has not.
+            bound is of, as a share of it there; 0 where it has not.
     """
 
     value: float
@@ -148,6 +148,7 @@ class Balance:
         ratio_wanted: log of upper over lower stiffness, against the design, that gives the gaps
             of the design.
         read: something was read that tells the limbs apart; without it nothing is said of them.
+        at: where along the limbs the gaps are judged, as a share; 0 is the fade.
     """
 
     gap: float
@@ -157,6 +158,7 @@ class Balance:
     by: float
     ratio_wanted: float
     read: bool = True
+    at: float = 0.0
 
     @property
     def ahead(self) -> Literal["", "upper", "lower"]:
@@ -236,11 +238,11 @@ def balance(
     spread = abs(slope) * estimate.ratio_spread
     inside = low - 1e-9 <= gap <= high + 1e-9
     stiffer: Literal["", "upper", "lower"] = "" if inside else ("upper" if needed < 0 else "lower")
+    at = judged_at(limbs)
     if not seen:
-        return Balance(gap, spread, (low, high), "", 0.0, estimate.ratio, False)
-    return Balance(
-        gap, spread, (low, high), stiffer, float(np.expm1(abs(needed))), estimate.ratio + needed
-    )
+        return Balance(gap, spread, (low, high), "", 0.0, estimate.ratio, False, at)
+    by, ratio = float(np.expm1(abs(needed))), estimate.ratio + needed
+    return Balance(gap, spread, (low, high), stiffer, by, ratio, True, at)
 
 
 def gap_wanted(fingers: str, own: float) -> tuple[float, float]:
@@ -282,7 +284,7 @@ def limits(
         bow: with the string that is on, as in the forecast.
         estimate, outlook: of this check.
         plan: what is to be reached.
-        last_draw: furthest draw of any check so far (m).
+        last_draw: how far it has been bent, as a draw on that string (m).
         level: the limbs agree.
     """
     cap = Limit(plan.wanted_weight, "wanted weight")
@@ -316,6 +318,40 @@ def limits(
     return furthest, hardest
 
 
+def as_drawn(
+    limbs: LimbGrid,
+    bow: Bow,
+    estimate: Estimate,
+    outlook: Forecast,
+    seen: float,
+    others: Sequence[tuple[Bow, float]],
+) -> float:
+    """The draw at which bending the limbs takes as much work as they have been seen to bear on any
+    string.
+
+    Args:
+        limbs: grid of the expected bow.
+        bow: with the string that is on.
+        estimate, outlook: of it.
+        seen: the furthest draw read on that string, 0 without one (m).
+        others: the bow with other strings, and the furthest draw read on each (m).
+
+    Returns:
+        A draw on the string that is on, no less than ``seen`` (m).
+    """
+    if not others:
+        return seen
+    draws, bent = _bent(limbs, bow, estimate, outlook.draws)
+    for strung, draw in others:
+        try:
+            work = float(_bent(limbs, strung, estimate, np.array([draw]))[1].energy[0])
+        except SolveError:  # it was read so, but the bow as estimated does not reach it
+            continue
+        if work > bent.energy[0]:
+            seen = max(seen, float(np.interp(work, bent.energy, draws)))
+    return seen
+
+
 def _draw_at(outlook: Forecast, weight: float) -> float:
     """Draw at which the upper end of the forecast reaches a weight; the last draw if it does
     not.
@@ -325,20 +361,25 @@ def _draw_at(outlook: Forecast, weight: float) -> float:
 
 def _uses(limbs: LimbGrid, bow: Bow, estimate: Estimate, draws: Floats) -> tuple[Floats, Floats]:
     """How far the limbs as estimated are bent at some draws, as a share of what their layers bear
-    for
-    years: the weakest place counts, at the low end of what it may be. The draws, and the uses,
-        which never fall.
+    for years: the weakest place counts, at the low end of what it may be. The draws, and the uses,
+    which never fall.
     """
     few = few_cells(limbs)
     # a place at the low end of its own band bends more in proportion; the whole stays as estimated
     weaker = np.exp(at_nodes(0.5 * estimate.spread, few))
+    draws, bent = _bent(limbs, bow, estimate, draws)
+    worn = np.abs(bent.bend) * (weaker / _bears(few, bow, estimate))[:, None]
+    return draws, np.maximum.accumulate(worn.max(axis=(0, 2)))
+
+
+def _bent(limbs: LimbGrid, bow: Bow, estimate: Estimate, draws: Floats) -> tuple[Floats, Shapes]:
+    """The limbs as estimated at some draws, which are at least the least that there is."""
+    few = few_cells(limbs)
     now = few.stiffened(stiffness_factors(estimate, few))
     braced = statics.brace_bow(now, bow)
     draws = np.maximum(draws, float(braced.least_draw[0]) * (1.01 if braced.slack else 1 + 1e-9))
     drawn = statics.draw(now, bow.hold, braced, draws)
-    bent = shapes(now, drawn.tension, drawn.p, np.zeros(draws.size, np.int64))
-    worn = np.abs(bent.bend) * (weaker / _bears(few, bow, estimate))[:, None]
-    return draws, np.maximum.accumulate(worn.max(axis=(0, 2)))
+    return draws, shapes(now, drawn.tension, drawn.p, np.zeros(draws.size, np.int64))
 
 
 def _bears(few: LimbGrid, bow: Bow, estimate: Estimate) -> Floats:
@@ -358,7 +399,7 @@ def advise(
     last_draw: float,
     pulls: int | None,
     string: str = "full",
-    hung: Bow | None = None,
+    ahead: tuple[Bow, Forecast] | None = None,
     doubt: Doubt = "",
 ) -> Advice:
     """Say what to do next.
@@ -367,10 +408,10 @@ def advise(
         limbs, bow, estimate, outlook: of this check.
         stand: the balance of the limbs.
         plan: what is to be reached.
-        last_draw: furthest draw a weight was read at (m).
+        last_draw: how far it has been bent, as a draw on the string that is on (m).
         pulls: short pulls given since wood last came off, or None if none has come off.
         string: which is on: long, low or full.
-        hung: the bow with that string; without it the finished bow.
+        ahead: the bow with that string, and its forecast; without them those of the finished bow.
         doubt: why no wood may come off on this check's word.
     """
     weight = outlook.now.middle
@@ -418,7 +459,8 @@ def advise(
         )
     after = estimate.field + 3 * np.log(np.maximum(1 - removal / target.thickness, 0.2))
     full = float(weights_of(limbs, bow, after[None], plan.full_draw)[0])
-    expected = _expected(limbs, hung or bow, after, last_draw, float(outlook.draws[1]))
+    strung, coming = ahead or (bow, outlook)
+    expected = _expected(limbs, strung, after, last_draw, float(coming.draws[1]))
     gap = float(_gap_differences(limbs, bow, after[None])[0])
     return Advice(
         act,

@@ -30,7 +30,7 @@ from bowyery.tiller.estimate import (
 )
 from bowyery.tiller.forecast import BenchRule, Forecast, bench_rules, forecast
 from bowyery.tiller.kinds import Reading
-from bowyery.tiller.log import Check, History, Pass
+from bowyery.tiller.log import Check, History, Pass, StringOn
 
 LEFT_ON = 0.35  # log stiffness a roughed-out bow is expected to have beyond its design
 REMEMBERED = 8  # checks back that are fitted anew; what came before is in the first belief's width
@@ -115,11 +115,6 @@ class BenchState:
     jump: float = 0.0
 
     @property
-    def seen(self) -> bool:
-        """Whether anything was read that tells the limbs apart."""
-        return self.history.seen
-
-    @property
     def wild(self) -> tuple[int, ...]:
         """Ids of the measures whose readings do not fit the others."""
         if self.now is None or self.check is None:
@@ -183,29 +178,55 @@ def _worked(piece: Workpiece, past: History, plan: act.Plan) -> BenchState:
         )
     # the stave's own bend enters every forecast; how the limbs agree is judged without it
     design, grid = grid, crooked(grid, now.crook)
-    last, last_draw = past.checks[-1], past.last_draw
-    outlook = forecast(grid, bow, now, plan.full_draw, last_draw, plan.losses)
+    last = past.checks[-1]
+    outlook = forecast(grid, bow, now, plan.full_draw, past.last_draw, plan.losses)
     stand = act.balance(design, bow, now, plan.fingers, past.seen)
-    hung, rung = last.string.on(bow, piece.length), last.string.rung
+    # what it may be pulled to, and what it should show there, is of the string that is on
+    rung, strung = past.string.rung, _strung(bow, past.string, piece.length)
+    ahead = outlook
+    if strung is not bow:
+        ahead = forecast(grid, strung, now, plan.full_draw, past.last_draw, plan.losses)
+    seen = _seen_bent(grid, piece, past, now, strung, ahead)
     advice = act.advise(
-        grid, bow, now, outlook, stand, plan, last_draw, past.pulls, rung,
-        bow if rung == "full" else hung, _doubt(past, last, now, outlook),
+        grid, bow, now, outlook, stand, plan, seen, past.pulls, rung, (strung, ahead),
+        _doubt(past, last, now, outlook),
     )  # fmt: skip
-    # what it may be pulled to is reckoned with the string that is on
-    ahead, strung = outlook, bow
-    if rung != "full":
-        ahead, strung = forecast(grid, hung, now, plan.full_draw, last_draw, plan.losses), hung
-    further, harder = act.limits(grid, strung, now, ahead, plan, last_draw, not stand.stiffer)
+    further, harder = act.limits(grid, strung, now, ahead, plan, seen, not stand.stiffer)
     tool = _tool(advice)
     if tool != TOOL:
         bite = first_bite(tool, piece.density, piece.width)
-    sharper = would_sharpen(grid, hung, now, _could_read(grid, last))
+    sharper = would_sharpen(
+        grid, past.string.on(bow, piece.length), now, _could_read(grid, last.draw, past.string)
+    )
     rules = bench_rules(outlook, _weighed(last, now))
     roots = dict(zip(SIDES, piece.roots, strict=True))
     return BenchState(
         plan, past, last, now, outlook, stand, further, harder, advice, bite, sharper, rules, off,
         roots, tool=tool, jump=jump,
     )  # fmt: skip
+
+
+def _strung(bow: Bow, string: StringOn, length: float) -> Bow:
+    """The bow as it hangs on a string; on the final one, as it will be finished."""
+    return bow if string.rung == "full" else string.on(bow, length)
+
+
+def _seen_bent(
+    grid: LimbGrid, piece: Workpiece, past: History, now: Estimate, strung: Bow, ahead: Forecast
+) -> float:
+    """How far it has been drawn, as a draw on the string that is on (m): a looser string bends the
+    limbs less at the same draw.
+    """
+    drawn = past.deepest
+    seen = max(
+        (draw for string, draw in drawn.items() if string.rung == past.string.rung), default=0.0
+    )
+    others = [
+        (_strung(piece.bow, string, piece.length), draw)
+        for string, draw in drawn.items()
+        if string.rung != past.string.rung
+    ]
+    return act.as_drawn(grid, strung, now, ahead, seen, others)
 
 
 def _weighed(check: Check, now: Estimate) -> tuple[tuple[float, float], ...]:
@@ -237,17 +258,17 @@ def _tool(advice: act.Advice) -> str:
     return next((tool for least, tool in TOOLS_FOR if deepest >= least), TOOL)
 
 
-def _could_read(grid: LimbGrid, check: Check) -> tuple[Reading, ...]:
+def _could_read(grid: LimbGrid, at: float | None, string: StringOn) -> tuple[Reading, ...]:
     """What else could be read at the last check's draw: an edge along the limbs, offsets, tips,
     gaps, the weight once more.
     """
-    at, rows = check.draw, list[Reading]()
+    rows = list[Reading]()
     for side, name in enumerate(SIDES):
         places = np.linspace(0.12, 0.85, 7) * float(grid.length[side, 0])
         rows += [Reading("straight edge", 0.0, name, at, float(place), 0.15) for place in places]
         rows += [Reading("offset", 0.0, name, at, float(place)) for place in places[1:-1]]
         rows += [Reading("tip height", 0.0, name, at)] if at else []
-        rows += [Reading("gap", 0.0, name)] if check.string.kind != "string long" else []
+        rows += [Reading("gap", 0.0, name)] if string.kind != "string long" else []
     return tuple(rows) + ((Reading("weight", 0.0, draw=at),) if at else ())
 
 

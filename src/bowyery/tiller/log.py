@@ -156,6 +156,17 @@ class History:
         return max((check.draw or 0.0 for check in self.checks), default=0.0)
 
     @property
+    def deepest(self) -> dict[StringOn, float]:
+        """The furthest draw read on each string (m)."""
+        found: dict[StringOn, float] = {}
+        for check in self.checks:
+            on = {string.key: string for string in check.strings}
+            for r in check.readings:
+                if r.draw is not None:
+                    found[on[r.string]] = max(r.draw, found.get(on[r.string], 0.0))
+        return found
+
+    @property
     def weights(self) -> list[tuple[float, float]]:
         """Every weight read, as draw (m) and weight (N)."""
         return [

@@ -111,7 +111,8 @@ def balance_words(stand: Balance, shown: Units) -> str:
         return "How the limbs stand to each other is not read yet: read both gaps, or both tips."
     low, high = stand.wanted
     wanted = _wanted(low, high, shown)
-    gap = f"{_gap(stand.gap, shown)} at full brace, the limbs' own bend left out; {wanted}"
+    place = f", {stand.at * 100:.0f} % along the limbs" if stand.at else ""
+    gap = f"{_gap(stand.gap, shown)} at full brace{place}, the limbs' own bend left out; {wanted}"
     if not stand.stiffer:
         return f"The limbs agree: {gap}."
     return (
@@ -252,20 +253,14 @@ def say(state: BenchState, shown: Units, tree: Tree) -> Said:
     said = _act(advice, state, shown, tree)
     if not state.jump:
         return said
-    much = abs(math.expm1(state.jump)) * 100
-    asked = (
-        "was wood taken and not written down?"
+    jumped, asked = (
+        ("weaker", "was wood taken and not written down?")
         if state.jump < 0
-        else "was a removal written down twice, or too large?"
+        else ("stiffer", "was a removal written down twice, or too large?")
     )
-    jumped = (
-        f"It is about {much:.0f} % stiffer"
-        if state.jump > 0
-        else f"It is about {much:.0f} % weaker"
-    )
-    return replace(
-        said, sentences=[f"{jumped} than the looks before left it: {asked}", *said.sentences]
-    )
+    much = f"{abs(math.expm1(state.jump)) * 100:.0f} %"
+    first = f"It is about {much} {jumped} than the looks before left it: {asked}"
+    return replace(said, sentences=[first, *said.sentences])
 
 
 def _act(advice: Advice, state: BenchState, shown: Units, tree: Tree) -> Said:

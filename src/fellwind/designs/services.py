@@ -195,7 +195,8 @@ def brought_in(bow: Bow, name: str, archer: Archer, wood_name: str) -> Design:
     Raises BowyeryError when the bow cannot be braced and drawn to the archer's draw.
     """
     wood = material(wood_name)
-    known = shelf().woods | shelf().backings
+    stuff = shelf()
+    known = stuff.woods | stuff.backings
 
     def limited(limb: Limb) -> Limb:
         layers = []
