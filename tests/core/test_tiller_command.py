@@ -272,6 +272,28 @@ def test_a_weight_at_full_draw_outweighs_the_looks_before(
     assert "was wood taken and not written down?" in found["words"] and not found["doubted"]
 
 
+def test_a_jump_that_no_forgotten_pass_explains_is_doubted(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    """A scale read in the wrong unit twice: the bow did not lose four fifths of itself."""
+    before = lines_of((1.5, 1.5), asked((16, 19))) + lines_of((1.5, 1.5), asked((17, 20)))
+    found = answer(bench_file(tmp_path), before + "2.3 kg at 480 mm, 2.7 kg at 530 mm\n", capsys)
+    assert found["next"]["act"] == "look again" and found["next"]["removals"] == []
+    assert [row["statement"] for row in found["doubted"]] == [
+        "2.3 kg at 480 mm",
+        "2.7 kg at 530 mm",
+    ]
+    assert found["forecast"]["now_n"][0] > 40 * POUND_FORCE
+
+
+def test_a_bow_far_too_light_is_not_strung_up_first(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    low = StringOn("string low", 0.08)
+    log = lines_of((0.6, 0.6), asked((12, 16)), low)
+    assert answer(bench_file(tmp_path), log, capsys)["next"]["act"] == "ways out"
+
+
 def test_pulls_deepen_in_steps(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     log = lines_of((0.95, 0.95), asked((14, 16)))
     found = answer(bench_file(tmp_path), log, capsys)

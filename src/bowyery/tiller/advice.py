@@ -453,7 +453,9 @@ def advise(
             doubt=doubt,
         )  # fmt: skip
     if not removals:
-        act = "brace" if next_string != string else _without_wood(outlook, plan, last_draw)
+        act = _without_wood(outlook, plan, last_draw)
+        if act != "rescue" and next_string != string:
+            act = "brace"
         return Advice(
             act, (), 0, weight, stand.gap, None, weak, stiff, string=next_string, wanted=level
         )

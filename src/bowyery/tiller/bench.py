@@ -38,6 +38,7 @@ TOOL = "scraper"
 TOOLS_FOR = (0.0015, "drawknife"), (0.0006, "rasp")  # from so much thickness on (m)
 WIDE = 0.2  # a forecast's band, each way, at which no wood comes off
 JUMPED = 0.25  # log stiffness a bow may have lost, or gained, between two looks without a word
+MOST_JUMP = 0.5  # a greater one no forgotten pass explains: then the weights are doubted
 FULL = 0.95  # of the full draw: a weight read there on the final string is believed alone
 NO_FIT = (
     "No bow like this design reads so. Take no wood off: read weight and gaps again, and strike out"
@@ -292,9 +293,9 @@ def _estimates(
             wider = belief.covariance.copy()
             wider[: 2 * PLACES, : 2 * PLACES] += JUMPED**2
             again = estimate(grid, bows, check.readings, Belief(belief.mean, wider))
-            if not _outweighed(check, again, full_draw):
-                now = again
-                jump = float(now.common - belief.mean[: 2 * PLACES] @ now.weights.ravel() / 2)
+            moved = float(again.common - belief.mean[: 2 * PLACES] @ again.weights.ravel() / 2)
+            if abs(moved) < MOST_JUMP and not _outweighed(check, again, full_draw):
+                now, jump = again, moved
         bite = _taught(grid, bite, check.passes, taken, before, now)
         belief = now.belief
     if now is None:

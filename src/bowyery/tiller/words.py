@@ -295,12 +295,13 @@ def _act(advice: Advice, state: BenchState, shown: Units, tree: Tree) -> Said:
             ],
         )
     if advice.act == "brace":
+        near = "agree nearly enough" if state.stand and state.stand.stiffer else "agree"
         what = {"low": "a low brace", "full": "its full brace"}.get(advice.string, "its full brace")
         return Said(
             f"brace it, {what}",
             "leave it so for half an hour",
             [
-                f"The limbs agree and are light enough: string it to {what}, leave it braced half"
+                f"The limbs {near} and are light enough: string it to {what}, leave it braced half"
                 " an hour, and read again."
             ],
         )
