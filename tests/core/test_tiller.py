@@ -16,10 +16,14 @@ from bowyery.mechanics.statics import brace_bow, draw
 from bowyery.tiller import advice as adv
 from bowyery.tiller.advice import Advice, Balance, Gear, Plan, advise, balance, limits
 from bowyery.tiller.estimate import (
+    BEND,
     CROOK,
     CROOKS,
+    FIELD,
+    MEASURED,
     NINETY,
     PLACES,
+    STRING,
     Estimate,
     crooked,
     estimate,
@@ -64,7 +68,7 @@ def test_clean_readings_give_the_limbs_back(common: float, ratio: float, tips: b
     upper, lower = common * np.sqrt(ratio), common / np.sqrt(ratio)
     found, limbs = bench_bow()
     read = reads(upper, lower, asked((14, 18, 21), gaps=not tips, tips=tips))
-    now = estimate(limbs, found.bow, read, first_belief(limbs, crooked=False))
+    now = estimate(limbs, found.bow, read, first_belief(limbs, woods=MEASURED))
     assert now.upper == pytest.approx(upper, rel=0.08)
     assert now.lower == pytest.approx(lower, rel=0.08)
     assert not now.wild
@@ -83,11 +87,12 @@ def test_bands_hold_the_truth_about_as_often_as_they_say() -> None:
     inside = np.zeros(2)
     count = 80
     belief = first_belief(few_cells(limbs))
-    root = np.linalg.cholesky(belief.covariance)
+    roots = np.linalg.cholesky(belief.covariances[:, :STRING, :STRING])
     places = np.zeros(2 * PLACES)
     for _ in range(count):
-        drawn = belief.mean + root @ rng.standard_normal(belief.mean.size)
-        field, crook = drawn[: 2 * PLACES], CROOK * drawn[2 * PLACES :].reshape(2, CROOKS)
+        wood = int(rng.choice(belief.shares.size, p=belief.shares))
+        drawn = belief.means[wood, :STRING] + roots[wood] @ rng.standard_normal(STRING)
+        field, crook = drawn[FIELD], CROOK * drawn[BEND].reshape(2, CROOKS)
         kinds = asked((16, 19, 22)) + edges(22)
         stave = crooked(few_cells(limbs), crook)
         seen = read_off(stave, found.bow, kinds, field.reshape(1, 2, PLACES), rng)
@@ -233,14 +238,14 @@ def test_no_limit_lies_below_brace_or_what_was_borne(most: float) -> None:
 def test_a_thicker_limb_bears_less_bend() -> None:
     """The strain at a draw is that of the limb as estimated, and not as designed."""
     found, limbs = bench_bow()
-    plan = replace(PLAN, most_use=0.9, wanted_weight=1e3, losses=Losses(0.0, 0.0))
+    plan = replace(PLAN, most_use=0.88, wanted_weight=1e3, losses=Losses(0.0, 0.0))
     allowed = []
     for stiff in (1.0, 1.2**3):
         now, outlook, _, _ = everything(stiff, stiff, plan)
         further, _ = limits(limbs, found.bow, now, outlook, plan, 18.7 * INCH, True)
         assert further.why == "strain"
         allowed.append(further.value)
-    assert allowed[1] < 0.93 * allowed[0]
+    assert allowed[1] < 0.95 * allowed[0]
 
 
 def test_the_binding_limit_is_named() -> None:

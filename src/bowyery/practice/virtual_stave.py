@@ -12,12 +12,14 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 
 from bowyery.arrays import Floats
 from bowyery.bow.bow import Bow
 from bowyery.bow.limb_grid import LimbGrid
+from bowyery.bow.thinning import Thinning, thinning
 from bowyery.errors import SolveError
 from bowyery.mechanics import statics
 from bowyery.mechanics.elastica import Shapes, shapes
@@ -60,12 +62,15 @@ class VirtualStave:
     rupture: float
     broken: bool = False
 
+    @cached_property
+    def law(self) -> Thinning:
+        """How stiffness goes with thickness at the nodes, by the section of the design."""
+        return thinning(self.bow, self.limbs, self.limbs.shares[:, 0])
+
     @property
     def logs(self) -> Floats:
         """Log stiffness against the design as it shows now, ``(2, n+1)``."""
-        return np.asarray(
-            3 * np.log(self.thickness / self.limbs.depth[:, 0]) + self.wood + self.pending
-        )
+        return np.asarray(self.law.log_at(self.thickness) + self.wood + self.pending)
 
     def grid(self) -> LimbGrid:
         """The limbs as they are."""
@@ -286,5 +291,5 @@ def scrape(
         )
         field = field * np.maximum(0.2, 1 + hand)
     left = np.maximum(stave.thickness - field, 0.2 * stave.thickness)
-    fall = 3 * np.log(left / stave.thickness)
+    fall = stave.law.log_at(left) - stave.law.log_at(stave.thickness)
     return replace(stave, thickness=left, pending=stave.pending - fall)

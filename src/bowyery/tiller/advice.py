@@ -16,6 +16,7 @@ from bowyery.arrays import Floats
 from bowyery.bow.bow import Bow
 from bowyery.bow.layout import BRACE_HEIGHT, GAP_WANTED
 from bowyery.bow.limb_grid import LimbGrid
+from bowyery.bow.thinning import thinning
 from bowyery.errors import SolveError, StringTooShortError
 from bowyery.mechanics import statics
 from bowyery.mechanics.elastica import Shapes, shapes
@@ -386,7 +387,9 @@ def _bears(few: LimbGrid, bow: Bow, estimate: Estimate) -> Floats:
     """Bend that the layers bear for years at the nodes of limbs as thick as estimated, ``(2, n+1)``
     (1/m): a thicker limb bears less.
     """
-    return np.asarray(bend_limits(bow, few).working / np.exp(at_nodes(estimate.field, few) / 3))
+    law = thinning(bow, few, np.linspace(0.0, 1.0, PLACES))
+    thicker = at_nodes(law.standing(estimate.field) / law.depth, few)
+    return np.asarray(bend_limits(bow, few).working / thicker)
 
 
 def advise(
@@ -432,7 +435,7 @@ def advise(
     if np.median(estimate.spread) > UNREAD:
         part = FAIR_PART - min(0.3, 2.0 * estimate.common_spread)
     fall = fair * (excess - even) + part * even
-    removal = feathered(target.thickness * (1 - np.exp(-fall / 3)))
+    removal = feathered(target.law.removal(estimate.field, fall))
     lopsided = stand.by > (
         AGREE if outlook.now.high < plan.stop_at * 0.97 else 0.0
     )  # a light bow pays for evenness only then
@@ -440,8 +443,8 @@ def advise(
         # at weight already: only the stiffer limb gives, down to its share of the other
         act, k = "balance", 0 if stand.stiffer == "upper" else 1
         removal = np.zeros_like(removal)
-        fall = float(np.log1p(stand.by))
-        removal[k] = fair * target.thickness[k] * (1 - np.exp(-fall / 3))
+        too_stiff = np.full_like(estimate.field, np.log1p(stand.by))
+        removal[k] = fair * target.law.removal(estimate.field, too_stiff)[k]
     weak, stiff = uneven_places(limbs, estimate, target)
     level = np.broadcast_to(target.field.max(1, keepdims=True), target.field.shape)
     removals = removals_of(limbs, removal, target.thickness)
@@ -459,7 +462,7 @@ def advise(
         return Advice(
             act, (), 0, weight, stand.gap, None, weak, stiff, string=next_string, wanted=level
         )
-    after = estimate.field + 3 * np.log(np.maximum(1 - removal / target.thickness, 0.2))
+    after = estimate.field + target.law.fall(estimate.field, removal)
     full = float(weights_of(limbs, bow, after[None], plan.full_draw)[0])
     strung, coming = ahead or (bow, outlook)
     expected = _expected(limbs, strung, after, last_draw, float(coming.draws[1]))

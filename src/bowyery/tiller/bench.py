@@ -10,11 +10,13 @@ import numpy as np
 from bowyery.arrays import Floats
 from bowyery.bow.bow import SIDES, Bow, Side
 from bowyery.bow.limb_grid import LimbGrid
+from bowyery.bow.thinning import thinning
 from bowyery.errors import EstimateError, SolveError
 from bowyery.mechanics.strain import Uses
 from bowyery.tiller import advice as act
 from bowyery.tiller.bite import Bite, first_bite, learned
 from bowyery.tiller.estimate import (
+    FIELD,
     PLACES,
     Belief,
     Estimate,
@@ -168,15 +170,8 @@ def _worked(piece: Workpiece, past: History, plan: act.Plan) -> BenchState:
     if past.passes:
         # wood has come off since: what was known of the limbs falls with their thickness
         taken = _taken(piece, past.passes, bite)
-        known = carried(grid, now.belief, taken)
         off = off + taken_field(grid, taken)
-        many = now.field.size
-        now = changed(
-            now,
-            field=known.mean[:many].reshape(2, PLACES),
-            covariance=known.covariance[:many, :many],
-            joint=None if now.joint is None else known.covariance,
-        )
+        now = changed(now, belief=carried(grid, bow, now.belief, taken))
     # the stave's own bend enters every forecast; how the limbs agree is judged without it
     design, grid = grid, crooked(grid, now.crook)
     last = past.checks[-1]
@@ -184,6 +179,8 @@ def _worked(piece: Workpiece, past: History, plan: act.Plan) -> BenchState:
     stand = act.balance(design, bow, now, plan.fingers, past.seen)
     # what it may be pulled to, and what it should show there, is of the string that is on
     rung, strung = past.string.rung, _strung(bow, past.string, piece.length)
+    if past.string == last.string:
+        strung = bow if strung is bow else now.strung(strung)
     ahead = outlook
     if strung is not bow:
         ahead = forecast(grid, strung, now, plan.full_draw, past.last_draw, plan.losses)
@@ -247,7 +244,7 @@ def _doubt(past: History, last: Check, now: Estimate, outlook: Forecast) -> act.
     weights = [k for k, r in enumerate(last.readings) if r.kind == "weight"]
     if not past.weights:
         return "no weight"
-    if weights and all(k in now.wild for k in weights):
+    if weights and 2 * sum(k in now.wild for k in weights) >= len(weights):
         return "wild weights"
     return "wide" if outlook.now.low < (1 - WIDE) * outlook.now.middle else ""
 
@@ -282,21 +279,23 @@ def _estimates(
     belief: Belief = first_belief(grid, LEFT_ON)
     bite = first_bite(TOOL, piece.density, piece.width)
     off, now, jump = np.zeros((2, PLACES)), None, 0.0
+    on: StringOn | None = None
     for check in checks[-REMEMBERED:]:
         taken = _taken(piece, check.passes, bite)
-        before, belief = belief, carried(grid, belief, taken)
+        before, belief = belief, carried(grid, piece.bow, belief, taken)
         off = off + taken_field(grid, taken)
         bows = check.bows(piece.bow, piece.length)
+        if check.string != on:  # another string, of whose length nothing is known yet
+            on = check.string
+            belief = belief.with_string(max(one.off for one in check.strings))
         known, now, jump = now, estimate(grid, bows, check.readings, belief), 0.0
         if known is not None and _outweighed(check, now, full_draw):
             # the scale is right: something happened that nobody wrote down
-            wider = belief.covariance.copy()
-            wider[: 2 * PLACES, : 2 * PLACES] += JUMPED**2
-            again = estimate(grid, bows, check.readings, Belief(belief.mean, wider))
-            moved = float(again.common - belief.mean[: 2 * PLACES] @ again.weights.ravel() / 2)
+            again = estimate(grid, bows, check.readings, belief.wider(JUMPED))
+            moved = float(again.common - belief.mean[FIELD] @ again.weights.ravel() / 2)
             if abs(moved) < MOST_JUMP and not _outweighed(check, again, full_draw):
                 now, jump = again, moved
-        bite = _taught(grid, bite, check.passes, taken, before, now)
+        bite = _taught(grid, piece.bow, bite, check.passes, taken, before, now)
         belief = now.belief
     if now is None:
         raise EstimateError("Nothing has been read yet, so there is nothing to work out.")
@@ -334,6 +333,7 @@ def _taken(piece: Workpiece, passes: tuple[Pass, ...], bite: Bite) -> tuple[Take
 
 def _taught(
     grid: LimbGrid,
+    bow: Bow,
     bite: Bite,
     passes: tuple[Pass, ...],
     taken: tuple[Taken, ...],
@@ -346,14 +346,17 @@ def _taught(
     counted = [one for one in passes if one.strokes]
     if not counted or len(counted) < len(passes) or len(taken) < len(passes):
         return bite
+    law = thinning(bow, grid, np.linspace(0.0, 1.0, PLACES))
     for one, there in zip(counted, taken, strict=True):
         where = taken_field(grid, (changed(there, thickness=1.0),))
         pick = (where / max(float(where.sum()), 1e-9)).ravel()
-        many = now.field.size
-        fall = float(pick @ (before.mean[:many] - now.field.ravel()))
-        known = before.covariance[:many, :many] + now.covariance
-        spread = float(np.sqrt(pick @ known @ pick)) / 3
-        depth = float(np.median(grid.depth[SIDES.index(one.limb), 0]))
-        taken_now = depth * (1 - float(np.exp(-fall / 3)))
-        bite = learned(bite, one.strokes or 1, taken_now, depth * spread)
+        fall = float(pick @ (before.mean[FIELD] - now.field.ravel()))
+        known = before.covariance[FIELD, FIELD] + now.covariance
+        spread = float(np.sqrt(pick @ known @ pick))
+        field = before.mean[FIELD].reshape(2, PLACES)
+        off, more = (
+            float(pick @ law.removal(field, np.full_like(field, part)).ravel())
+            for part in (fall, fall + spread)
+        )
+        bite = learned(bite, one.strokes or 1, off, more - off)
     return bite

@@ -2,106 +2,178 @@
 its spread.
 
 Unknown are the logarithms of bending stiffness against the design's at twelve places of each limb,
-straight between them. Before any reading they are believed to be what rough work and wood make
-them: both limbs together within about a third, each limb and each limb's taper within some 9 %,
-and places within 8.5 % of their neighbourhood, forgotten over a hand's breadth. The readings of a
+straight between them; the natural bend of each limb at six places, which few enter; and how much
+longer a slack string is than it is taken for. Before any reading the stiffness is believed to be
+what rough work and wood make it: both limbs together within about a third, each limb and each
+limb's taper within some 9 %, and places within so much of their neighbourhood, forgotten over a
+hand's breadth.
+
+Wood is of more than one kind: most limbs are as straight as they were laid out and some have an
+inch of bend nobody wrote down; some wood is even and some is not. So the belief is a mixture of a
+few normal ones (WOODS), and what is read tells how likely each of them is by how well it foretold
+the readings (Gelman et al., Bayesian Data Analysis, 2013, chapters 4 and 22). The readings of a
 check are fitted by Gauss and Newton's method with the derivatives of one batched solve; the spread
-comes from the curvature of the posterior at its top (Laplace's approximation; Gelman et al.,
-Bayesian Data Analysis, 2013, chapter 4). Huber's loss (Robust Statistics, 1981), smoothed, keeps a
-reading from pulling far; one more than 3.5 of its errors off is named, and then left out.
+is that of all kinds together, each weighed by its share. Huber's loss (Robust Statistics, 1981),
+smoothed, keeps a reading from pulling far; one more than 3.5 of its errors off is named, and then
+left out.
 
-Unknown too is the natural bend of each limb, at six places: few enter it, an inch of reflex is
-common, and a straight edge or a gap sees bend and crook together. It is believed to be even along a
-limb within what puts the tip an inch off, and to wander a little about that; what is learned of it
-is carried from check to check, and what is not widens the bands.
-
-What a check has taught is carried to the next one: where wood came off the mean falls with the cube
-of the thickness and the spread grows by what is not known of how much came off.
+What a check has taught is carried to the next one: where wood came off the mean falls as its
+section does with thickness, and the spread grows by what is not known of how much came off.
 """
 
 from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from dataclasses import field as part_of
+from functools import cached_property
 
 import numpy as np
 
 from bowyery.arrays import Floats
 from bowyery.bow.bow import SIDES, Bow
 from bowyery.bow.limb_grid import LimbGrid
+from bowyery.bow.thinning import thinning
 from bowyery.errors import EstimateError
+from bowyery.mechanics import statics
 from bowyery.tiller.kinds import SIZES, Reading
 from bowyery.tiller.readings import Readout, check_readings, errors_of, read
 
 PLACES = 12
 CELLS = 32
 COMMON_SPREAD = 0.30
-LIMB_SPREAD = 0.08
-TAPER_SPREAD = 0.09
-PLACE_SPREAD = 0.085
+LIMB_SPREAD = 0.075
+TAPER_SPREAD = 0.08
 REACH = 0.12  # over which a place's difference from its limb is forgotten (m)
 CROOKS = 6  # places of each limb at which its natural bend is looked for
 CROOK = 0.1  # unit in which it is looked for (1/m)
-EVEN_CROOK = 0.07  # an inch at the tip of a usual limb (1/m)
-SHARED_CROOK = 0.8  # of its variance that both limbs have alike
-LOCAL_CROOK = 0.07  # about that (1/m)
-CROOK_REACH = 0.15  # over which that is forgotten (m)
+SHARED_CROOK = 0.8  # of its even part's variance that both limbs have alike
+CROOK_REACH = 0.15  # over which what wanders of it is forgotten (m)
 HAND = 0.08  # wood is seen over so far to either side (m)
 WILD = 3.5
 SOFT = 1.5
 _STEP = 0.03
 NINETY = 1.645
+SLACK = 0.01  # unit in which the length of a slack string is looked for (m)
+FIELD = slice(0, 2 * PLACES)
+BEND = slice(2 * PLACES, 2 * PLACES + 2 * CROOKS)
+STRING = 2 * PLACES + 2 * CROOKS
+UNKNOWN = STRING + 1
+LEFT_OUT = 1e-9  # weight of a reading that is left out
+TAUT = 0.97  # of the nearest draw that was read: there a slack string was taut already
+LONGER = 0.002  # than the bow from nock to nock is a string that hangs (m)
+
+
+@dataclass(frozen=True)
+class Wood:
+    """A kind that a limb may be of, and how many in all are.
+
+    Attributes:
+        share: of all limbs.
+        place: how much places differ from their neighbourhood (log stiffness).
+        even: natural bend that is even along a limb (1/m).
+        wanders: and what wanders about that (1/m).
+    """
+
+    share: float
+    place: float
+    even: float
+    wanders: float
+
+
+# An inch at the tip of a usual limb is an even bend of 0.08 1/m.
+WOODS = (Wood(0.25, 0.075, 0.01, 0.01), Wood(0.75, 0.075, 0.1, 0.13))
+# Whose bend was measured on the unstrung limbs, to what such a profile tells.
+MEASURED = (Wood(0.5, 0.075, 0.003, 0.003), Wood(0.5, 0.12, 0.003, 0.003))
 
 
 @dataclass(frozen=True)
 class Belief:
-    """What is believed of the log stiffness at the places, upper limb's places first, and then of
-    the natural bend at its places (in CROOK), where that is not known: mean ``(k,)`` and covariance
-    ``(k, k)``, k being ``2·PLACES`` or ``2·PLACES + 2·CROOKS``.
+    """What is believed, as a mixture of normal beliefs.
+
+    Each is of the log stiffness at the places, upper limb's places first (FIELD), the natural bend
+    at its places in CROOK (BEND), and how much longer than taken for the slack string is, in SLACK
+    (STRING).
+
+    Attributes:
+        shares: how likely each is, ``(kinds,)``, together 1.
+        means: ``(kinds, UNKNOWN)``.
+        covariances: ``(kinds, UNKNOWN, UNKNOWN)``.
     """
 
-    mean: Floats
-    covariance: Floats
+    shares: Floats
+    means: Floats
+    covariances: Floats
+
+    @cached_property
+    def mean(self) -> Floats:
+        """Of all together, ``(UNKNOWN,)``."""
+        return np.asarray(self.shares @ self.means)
+
+    @cached_property
+    def covariance(self) -> Floats:
+        """Of all together, ``(UNKNOWN, UNKNOWN)``."""
+        off = self.means - self.mean
+        own = np.einsum("k,kij->ij", self.shares, self.covariances)
+        return np.asarray(own + np.einsum("k,ki,kj->ij", self.shares, off, off))
+
+    def with_string(self, spread: float) -> Belief:
+        """The same limbs with another slack string, of whose length so much is not known (m)."""
+        means, covariances = self.means.copy(), self.covariances.copy()
+        means[:, STRING] = 0.0
+        covariances[:, STRING, :] = covariances[:, :, STRING] = 0.0
+        covariances[:, STRING, STRING] = (spread / SLACK) ** 2
+        return replace(self, means=means, covariances=covariances)
+
+    def wider(self, spread: float) -> Belief:
+        """As if both limbs together might have become so much weaker or stiffer (log)."""
+        covariances = self.covariances.copy()
+        covariances[:, FIELD, FIELD] += spread**2
+        return replace(self, covariances=covariances)
 
 
-def first_belief(limbs: LimbGrid, common: float = 0.0, crooked: bool = True) -> Belief:
+def first_belief(
+    limbs: LimbGrid, common: float = 0.0, woods: tuple[Wood, ...] | None = None
+) -> Belief:
     """What is believed of a bow before anything has been read.
 
     Args:
         limbs: grid of the design.
         common: log of how much stiffer than the design the rough bow is expected to be, such as
             from wood left on.
-        crooked: the limbs may have a natural bend that the design does not have; not where their
-            profile was measured.
+        woods: kinds that it may be of; MEASURED where the profile of its limbs was measured, WOODS
+            without.
 
     Returns:
-        Mean and covariance.
+        What is believed.
     """
+    woods = WOODS if woods is None else woods
+    mean = np.zeros(UNKNOWN)
+    mean[FIELD] = common
+    covariances = np.stack([_of_wood(limbs, wood) for wood in woods])
+    shares = np.array([wood.share for wood in woods])
+    return Belief(shares / shares.sum(), np.tile(mean, (len(woods), 1)), covariances)
+
+
+def _of_wood(limbs: LimbGrid, wood: Wood) -> Floats:
+    """Covariance before any reading of limbs of a kind, ``(UNKNOWN, UNKNOWN)``."""
     share = np.linspace(-1.0, 1.0, PLACES)
-    one, total = np.ones((PLACES, PLACES)), np.zeros((2 * PLACES, 2 * PLACES))
-    total += COMMON_SPREAD**2
+    total = np.zeros((UNKNOWN, UNKNOWN))
+    total[FIELD, FIELD] = COMMON_SPREAD**2
     for side in (0, 1):
-        at = np.linspace(0.0, float(limbs.length[side, 0]), PLACES)
-        near = _about_places(at)
+        length = float(limbs.length[side, 0])
         part = slice(side * PLACES, (side + 1) * PLACES)
+        near = _about_places(np.linspace(0.0, length, PLACES))
         total[part, part] += (
-            LIMB_SPREAD**2 * one + TAPER_SPREAD**2 * np.outer(share, share) + PLACE_SPREAD**2 * near
+            LIMB_SPREAD**2 + TAPER_SPREAD**2 * np.outer(share, share) + wood.place**2 * near
         )
-    if not crooked:
-        return Belief(np.full(2 * PLACES, common), total)
-    whole = np.zeros((2 * PLACES + 2 * CROOKS,) * 2)
-    whole[: 2 * PLACES, : 2 * PLACES] = total
-    for side in (0, 1):
-        at = np.linspace(0.0, float(limbs.length[side, 0]), CROOKS)
-        part = slice(2 * PLACES + side * CROOKS, 2 * PLACES + (side + 1) * CROOKS)
+        at = np.linspace(0.0, length, CROOKS)
+        part = slice(BEND.start + side * CROOKS, BEND.start + (side + 1) * CROOKS)
         near = np.exp(-np.abs(at[:, None] - at) / CROOK_REACH)
-        whole[part, part] = (EVEN_CROOK**2 + LOCAL_CROOK**2 * near) / CROOK**2
+        total[part, part] = (wood.even**2 + wood.wanders**2 * near) / CROOK**2
     # a stave's bow runs through both limbs
-    upper, lower = slice(2 * PLACES, 2 * PLACES + CROOKS), slice(2 * PLACES + CROOKS, None)
-    whole[upper, lower] = whole[lower, upper] = SHARED_CROOK * EVEN_CROOK**2 / CROOK**2
-    mean = np.concatenate([np.full(2 * PLACES, common), np.zeros(2 * CROOKS)])
-    return Belief(mean, whole)
+    upper, lower = slice(BEND.start, BEND.start + CROOKS), slice(BEND.start + CROOKS, BEND.stop)
+    total[upper, lower] = total[lower, upper] = SHARED_CROOK * wood.even**2 / CROOK**2
+    return total
 
 
 def crooked(limbs: LimbGrid, crook: Floats) -> LimbGrid:
@@ -140,30 +212,46 @@ class Estimate:
     """What the readings say.
 
     Attributes:
-        field: log stiffness against the design at the places, ``(2, PLACES)``, from root to nock.
-        covariance: ``(2·PLACES, 2·PLACES)``, upper limb first.
+        belief: what is believed now, and before the next check.
         predicted: what the fitted bow reads, one per reading.
         wild: indices of readings that do not fit the others.
         weights: how much each place counts for a limb's stiffness as a whole, ``(2, PLACES)``, each
             limb's sum 1.
-        crook: natural bend beyond the design's at its places, ``(2, CROOKS)`` (1/m).
-        joint: covariance of stiffness and bend together, or None where the bend is known.
     """
 
-    field: Floats
-    covariance: Floats
+    belief: Belief
     predicted: Floats
     wild: tuple[int, ...]
     weights: Floats
-    crook: Floats = part_of(default_factory=lambda: np.zeros((2, CROOKS)))
-    joint: Floats | None = None
+
+    @cached_property
+    def field(self) -> Floats:
+        """Log stiffness against the design at the places, ``(2, PLACES)``, from root to nock."""
+        return self.belief.mean[FIELD].reshape(2, PLACES)
+
+    @cached_property
+    def covariance(self) -> Floats:
+        """Of the field, ``(2·PLACES, 2·PLACES)``, upper limb first."""
+        return self.belief.covariance[FIELD, FIELD]
+
+    @cached_property
+    def crook(self) -> Floats:
+        """Natural bend beyond the design's at its places, ``(2, CROOKS)`` (1/m)."""
+        return np.asarray(CROOK * self.belief.mean[BEND].reshape(2, CROOKS))
 
     @property
-    def belief(self) -> Belief:
-        """As what is known before the next check."""
-        if self.joint is None:
-            return Belief(self.field.ravel(), self.covariance)
-        return Belief(np.concatenate([self.field.ravel(), self.crook.ravel() / CROOK]), self.joint)
+    def slack(self) -> float:
+        """How much longer a slack string is than it was taken for (m)."""
+        return SLACK * float(self.belief.mean[STRING])
+
+    @property
+    def slack_spread(self) -> float:
+        """One standard deviation of that (m)."""
+        return SLACK * float(np.sqrt(self.belief.covariance[STRING, STRING]))
+
+    def strung(self, bow: Bow) -> Bow:
+        """A bow with its string as long, or its brace as high, as that is estimated to be."""
+        return _strung(bow, self.slack)
 
     @property
     def spread(self) -> Floats:
@@ -218,8 +306,11 @@ def even_estimate(
     Returns:
         The estimate.
     """
-    field = np.stack([np.full(PLACES, common + 0.5 * ratio), np.full(PLACES, common - 0.5 * ratio)])
-    return Estimate(field, np.eye(2 * PLACES) * spread**2, np.zeros(0), (), place_weights(limbs))
+    mean, covariance = np.zeros((1, UNKNOWN)), np.zeros((1, UNKNOWN, UNKNOWN))
+    mean[0, FIELD] = common + 0.5 * ratio * np.repeat([1.0, -1.0], PLACES)
+    covariance[0, FIELD, FIELD] = spread**2 * np.eye(2 * PLACES)
+    known = Belief(np.ones(1), mean, covariance)
+    return Estimate(known, np.zeros(0), (), place_weights(limbs))
 
 
 def place_weights(limbs: LimbGrid) -> Floats:
@@ -318,6 +409,83 @@ def predict(
     return found
 
 
+@dataclass(frozen=True)
+class _Fitted:
+    """The readings about one state.
+
+    Attributes:
+        values: what it reads, ``(readings,)``.
+        slopes: of weights by draw (N/m).
+        jacobian: of the values by what is unknown, ``(readings, UNKNOWN)``.
+    """
+
+    values: Floats
+    slopes: Floats
+    jacobian: Floats
+
+
+def _about(
+    few: LimbGrid, bows: Bow | Mapping[str, Bow], readings: tuple[Reading, ...], x: Floats
+) -> _Fitted:
+    """What bows about a state read, with the derivatives by what is unknown."""
+    steps = np.concatenate([np.zeros((1, STRING)), _STEP * np.eye(STRING)])
+    tried = x[:STRING] + steps
+    fields, crooks = tried[:, FIELD].reshape(-1, 2, PLACES), _crooks(tried)
+    found = predict(few, _lengthened(bows, x[STRING]), readings, fields, True, crooks)
+    values, jacobian = found.values[0], np.zeros((len(readings), UNKNOWN))
+    jacobian[:, :STRING] = (found.values[1:] - values).T / _STEP
+    step = 0.1
+    longer = _lengthened(bows, x[STRING] + step)
+    there = predict(few, longer, readings, fields[:1], False, crooks[:1]).values[0]
+    jacobian[:, STRING] = (there - values) / step
+    return _Fitted(values, found.slopes, jacobian)
+
+
+def _crooks(x: Floats) -> Floats:
+    return CROOK * x[:, BEND].reshape(-1, 2, CROOKS)
+
+
+def _lengthened(bows: Bow | Mapping[str, Bow], more: float) -> Bow | dict[str, Bow]:
+    """The same bows, slack strings so much longer and braces so much higher (in SLACK)."""
+    if isinstance(bows, Bow):
+        return _strung(bows, SLACK * more)
+    return {key: _strung(bow, SLACK * more) for key, bow in bows.items()}
+
+
+def _strung(bow: Bow, more: float) -> Bow:
+    """A bow whose string is longer, or whose brace is higher (m)."""
+    if bow.string_length is not None:
+        return replace(bow, string_length=bow.string_length + more)
+    return replace(bow, brace_height=None if bow.brace_height is None else bow.brace_height + more)
+
+
+def _no_longer(
+    few: LimbGrid, bows: Bow | Mapping[str, Bow], readings: tuple[Reading, ...], x: Floats
+) -> Floats:
+    """The state with slack strings no longer than they can be: each was taut at the nearest draw
+    that anything was read at, and is longer than the bow from nock to nock.
+    """
+    each = [bows] if isinstance(bows, Bow) else list(bows.values())
+    if all(bow.string_length is None for bow in each):
+        return x.copy()
+    limbs = crooked(few, _crooks(x[None]))
+    tips = statics.unbent_nocks(limbs)[:, 0]
+    x = x.copy()
+    for key in sorted({r.string for r in readings}):
+        bow = bows if isinstance(bows, Bow) else bows[key]
+        draws = [d for r in readings if r.string == key for d in r.draws if d is not None]
+        if bow.string_length is None or not draws:
+            continue
+        px, py = bow.hold.pivot
+        taut = complex(px + bow.hold.nock_offset, py + TAUT * min(draws))
+        least = float(abs(tips[0] - tips[1])) + LONGER
+        most = max(least, float(np.abs(tips - taut).sum()))
+        if bow.string_length + SLACK * x[STRING] > least - LONGER:
+            x[STRING] = float(np.clip(x[STRING] * SLACK + bow.string_length, least, most))
+            x[STRING] = (x[STRING] - bow.string_length) / SLACK
+    return x
+
+
 def estimate(
     limbs: LimbGrid,
     bows: Bow | Mapping[str, Bow],
@@ -343,44 +511,31 @@ def estimate(
     few = few_cells(limbs)
     start = belief or first_belief(few)
     measured = np.array([r.at_once for r in readings])
-    precision = np.linalg.inv(start.covariance)
-    x = start.mean.copy()
-    steps = np.concatenate([np.zeros((1, x.size)), _STEP * np.eye(x.size)])
-    many = 2 * PLACES
-    jacobian, values, slopes, errors = (
-        np.zeros((measured.size, x.size)),
-        measured,
-        measured,
-        measured,
-    )
+    x = _no_longer(few, bows, readings, start.mean)
     is_weight = np.array([r.kind == "weight" for r in readings])
     out = np.zeros(measured.size, bool)  # readings that are left out, because they fit no others
     for turn in range(14):
-        tried = x + steps
-        crooks = CROOK * tried[:, many:].reshape(-1, 2, CROOKS) if x.size > many else None
-        fields = tried[:, :many].reshape(-1, 2, PLACES)
-        found = predict(few, bows, readings, fields, True, crooks)
-        values, slopes = found.values[0], found.slopes
+        about = _about(few, bows, readings, x)
+        values, slopes, jacobian = about.values, about.slopes, about.jacobian
         if turn == 0 and is_weight.any():
             # forces go with stiffness: start near the right size
             ahead = float(
                 np.median(np.log(np.maximum(measured, 1e-9) / np.maximum(values, 1e-9))[is_weight])
             )
-            scale = np.exp(np.clip(ahead, -1.5, 1.5))
-            x[:many] += np.clip(ahead, -1.5, 1.5)
-            found.values[:, is_weight] *= scale
-            values, slopes = found.values[0], slopes * scale
-        jacobian = (found.values[1:] - values).T / _STEP
+            ahead = float(np.clip(ahead, -1.5, 1.5))
+            scale = np.where(is_weight, np.exp(ahead), 1.0)
+            x[FIELD] += ahead
+            values, slopes, jacobian = values * scale, slopes * scale, jacobian * scale[:, None]
         errors = errors_of(readings, values, slopes)
         off = (measured - values) / errors
         # weights of the smoothed Huber loss
-        loose = np.where(out, 0.0, 1.0 / np.sqrt(1 + (off / SOFT) ** 2))
-        weighted = jacobian * (loose / errors)[:, None]
-        information = precision + weighted.T @ (jacobian / errors[:, None])
-        move = np.linalg.solve(information, weighted.T @ off + precision @ (start.mean - x))
-        move *= min(1.0, 0.5 / max(float(np.abs(move).max()), 1e-12))
-        x = x + move
-        values = values + jacobian @ move
+        loose = np.where(out, LEFT_OUT, 1.0 / np.sqrt(1 + (off / SOFT) ** 2))
+        seen = measured - values + jacobian @ x
+        found = _told(start, jacobian, seen, errors, loose)
+        move = found.mean - x
+        move *= min(1.0, 0.5 / max(float(np.abs(move[:STRING]).max()), 1e-12))
+        before, x = x, _no_longer(few, bows, readings, x + move)
+        values = values + jacobian @ (x - before)
         if np.abs(move).max() < 0.012:
             beyond = np.abs((measured - values) / errors) > WILD
             if out.any() or not beyond.any() or beyond.sum() > measured.size / 3:
@@ -388,13 +543,33 @@ def estimate(
             out = beyond
     off = (measured - values) / errors
     wild = tuple(int(i) for i in np.flatnonzero(np.abs(off) > WILD))
-    whole = np.linalg.inv(information)
-    whole = 0.5 * (whole + whole.T)
-    place = x[:many].reshape(2, PLACES), whole[:many, :many]
-    known = (*place, values, wild, place_weights(few))
-    if x.size == many:
-        return Estimate(*known)
-    return Estimate(*known, CROOK * x[many:].reshape(2, CROOKS), whole)
+    return Estimate(found, values, wild, place_weights(few))
+
+
+def _told(before: Belief, jacobian: Floats, seen: Floats, errors: Floats, loose: Floats) -> Belief:
+    """What is believed after readings that go straight with what is unknown: each kind on its own,
+    and how likely each is by how well it foretold those readings that are not left out.
+
+    Args:
+        before: what was believed.
+        jacobian: ``(readings, UNKNOWN)``.
+        seen: ``(readings,)``; readings are ``jacobian @ x`` and an error.
+        errors: one deviation, ``(readings,)``.
+        loose: how much each reading counts, ``(readings,)``; LEFT_OUT where it is left out.
+    """
+    crossed = jacobian @ before.covariances  # (kinds, readings, UNKNOWN)
+    own = crossed @ jacobian.T
+    spread = own + np.diag(errors**2 / loose)
+    off = seen - before.means @ jacobian.T
+    gain = np.linalg.solve(spread, crossed)
+    means = before.means + np.einsum("krn,kr->kn", gain, off)
+    covariances = before.covariances - np.swapaxes(crossed, 1, 2) @ gain
+    covariances = 0.5 * (covariances + np.swapaxes(covariances, 1, 2))
+    plain = own + np.diag(np.where(loose > LEFT_OUT, errors**2, errors**2 / LEFT_OUT))
+    fits = np.einsum("kr,kr->k", off, np.linalg.solve(plain, off[..., None])[..., 0])
+    logs = np.log(np.maximum(before.shares, 1e-12)) - 0.5 * (fits + np.linalg.slogdet(plain)[1])
+    shares = np.exp(logs - logs.max())
+    return Belief(shares / shares.sum(), means, covariances)
 
 
 @dataclass(frozen=True)
@@ -418,6 +593,7 @@ class Taken:
     shaded: tuple[float, ...] | None = None
 
 
+MOST_FALL = -4.8  # of log stiffness in one pass: no wood is left
 FEATHER = 0.05  # a removal runs out over about so far (m)
 
 
@@ -447,38 +623,36 @@ def taken_field(limbs: LimbGrid, taken: tuple[Taken, ...]) -> Floats:
     return field
 
 
-def carried(limbs: LimbGrid, belief: Belief, taken: tuple[Taken, ...]) -> Belief:
+def carried(limbs: LimbGrid, bow: Bow, belief: Belief, taken: tuple[Taken, ...]) -> Belief:
     """What is believed after wood has come off.
 
-    The mean falls with the cube of the thickness that stands; what is not known of how much came
-    off where adds to the spread, partly alike over a limb (the tool's bite) and partly place by
-    place, and the wood's memory a little more.
+    The mean falls as the section does with its thickness; what is not known of how much came off
+    where adds to the spread, partly alike over a limb (the tool's bite) and partly place by place,
+    and the wood's memory a little more.
 
     Args:
         limbs: the grid, ``B`` bows.
+        bow: the design, for its sections.
         belief: before the wood came off.
         taken: wood taken.
 
     Returns:
         What is believed now.
     """
-    many = 2 * PLACES
-    field = belief.mean[:many].reshape(2, PLACES)
-    share = np.linspace(0.0, 1.0, PLACES)
-    nodes = limbs.shares[:, 0]
-    depth = np.stack([np.interp(share, nodes[k], limbs.depth[k, 0]) for k in (0, 1)])
-    standing = depth * np.exp(field / 3)
-    fall = 3 * np.log(np.maximum(1 - taken_field(limbs, taken) / standing, 0.2))
-    covariance = belief.covariance.copy()
-    covariance[:many, :many] += np.diag((0.12 * fall.ravel()) ** 2 + 0.008**2)
-    for side, name in enumerate(SIDES):
-        alike = np.zeros((2, PLACES))
-        alike[side] = (
-            max((one.spread for one in taken if one.limb == name), default=0.0) * fall[side]
-        )
-        covariance[:many, :many] += np.outer(alike.ravel(), alike.ravel())
-    mean = np.concatenate([(field + fall).ravel(), belief.mean[many:]])
-    return replace(belief, mean=mean, covariance=covariance)
+    law = thinning(bow, limbs, np.linspace(0.0, 1.0, PLACES))
+    off = taken_field(limbs, taken)
+    means, covariances = belief.means.copy(), belief.covariances.copy()
+    for k, mean in enumerate(belief.means):
+        fall = np.maximum(law.fall(mean[FIELD].reshape(2, PLACES), off), MOST_FALL)
+        means[k, FIELD] += fall.ravel()
+        covariances[k, FIELD, FIELD] += np.diag((0.12 * fall.ravel()) ** 2 + 0.008**2)
+        for side, name in enumerate(SIDES):
+            alike = np.zeros((2, PLACES))
+            alike[side] = (
+                max((one.spread for one in taken if one.limb == name), default=0.0) * fall[side]
+            )
+            covariances[k, FIELD, FIELD] += np.outer(alike.ravel(), alike.ravel())
+    return replace(belief, means=means, covariances=covariances)
 
 
 @dataclass(frozen=True)
@@ -517,15 +691,13 @@ def would_sharpen(
         The most telling first, one of a kind and limb.
     """
     few = few_cells(limbs)
-    x = now.field.ravel()
-    steps = np.concatenate([np.zeros((1, x.size)), _STEP * np.eye(x.size)])
-    found = predict(few, bows, candidates, (x + steps).reshape(-1, 2, PLACES), True)
-    jacobian = (found.values[1:] - found.values[0]).T / _STEP
-    errors = errors_of(candidates, found.values[0], found.slopes)
+    about = _about(few, bows, candidates, now.belief.mean)
+    errors = errors_of(candidates, about.values, about.slopes)
     counts = np.sqrt(now.weights.ravel())
     total = float((counts**2 * np.diag(now.covariance)).sum())
-    seen = jacobian @ now.covariance
-    gains = ((seen * counts) ** 2).sum(1) / ((seen * jacobian).sum(1) + errors**2) / total
+    seen = about.jacobian @ now.belief.covariance
+    told = ((seen[:, FIELD] * counts) ** 2).sum(1)
+    gains = told / ((seen * about.jacobian).sum(1) + errors**2) / total
     best: list[Sharper] = []
     for k in np.argsort(-gains):
         if all(

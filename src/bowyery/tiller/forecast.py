@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -12,8 +12,13 @@ from bowyery.bow.limb_grid import LimbGrid
 from bowyery.errors import NotConvergedError
 from bowyery.mechanics import statics
 from bowyery.tiller.estimate import (
+    BEND,
     CROOK,
+    FIELD,
     NINETY,
+    SLACK,
+    STRING,
+    UNKNOWN,
     Estimate,
     at_nodes,
     crooked,
@@ -106,25 +111,31 @@ class Forecast:
 def weight_gradient(
     limbs: LimbGrid, bow: Bow, estimate: Estimate, draw: float
 ) -> tuple[float, Floats]:
-    """Weight at a draw (N) and its derivatives by all that is believed: the log stiffness at the
-    places, and the natural bend where that is not known, ``(k,)`` (N).
+    """Weight at a draw (N) and its derivatives by all that is believed, ``(UNKNOWN,)`` (N): the log
+    stiffness at the places, the natural bend, and the length of a string that hangs.
 
     Args:
-        limbs: the grid, ``B`` bows.
-        bow: the bow.
+        limbs: the grid, ``B`` bows, with the natural bend as estimated.
+        bow: the bow, a slack string as long as estimated.
         estimate: of the limbs' stiffness.
         draw: from nocking point to pivot (m).
     """
     few = few_cells(limbs)
-    many, size = estimate.field.size, estimate.belief.mean.size
-    steps = np.concatenate([np.zeros((1, size)), _STEP * np.eye(size)])
-    fields = estimate.field + steps[:, :many].reshape(-1, *estimate.field.shape)
+    steps = np.concatenate([np.zeros((1, STRING)), _STEP * np.eye(STRING)])
+    fields = estimate.field + steps[:, FIELD].reshape(-1, *estimate.field.shape)
     varied = few.stiffened(np.exp(np.moveaxis(at_nodes(fields, few), 0, 1)))
-    if size > many:
-        varied = crooked(varied, CROOK * steps[:, many:].reshape(-1, *estimate.crook.shape))
-    braced = statics.brace_bow(varied, bow)
-    weight = statics.draw(varied, bow.hold, braced, np.full(varied.batch, draw)).weight
-    return float(weight[0]), (weight[1:] - weight[0]) / _STEP
+    varied = crooked(varied, CROOK * steps[:, BEND].reshape(-1, *estimate.crook.shape))
+
+    def pulled(batch: LimbGrid, strung: Bow) -> Floats:
+        braced = statics.brace_bow(batch, strung)
+        return statics.draw(batch, strung.hold, braced, np.full(batch.batch, draw)).weight
+
+    weight, slope = pulled(varied, bow), np.zeros(UNKNOWN)
+    slope[:STRING] = (weight[1:] - weight[0]) / _STEP
+    if bow.string_length is not None:
+        shorter = replace(bow, string_length=bow.string_length - _STEP * SLACK)
+        slope[STRING] = (weight[0] - pulled(varied.part(slice(0, 1)), shorter)[0]) / _STEP
+    return float(weight[0]), slope
 
 
 def forecast(

@@ -16,6 +16,11 @@ from bowyery.tiller.statements import STRING_WORDS, Statement
 
 USUAL_SLACK = 0.075  # a tillering string is usually so much longer than the bow (m)
 USUAL_LOW_BRACE = 0.075  # and a first brace about so high (m)
+# How far off a string's length, or a brace height, may be: one deviation where it was written down
+# and where it was not (m).
+STRING_OFF = {
+    "string long": (0.004, 0.04), "string low": (0.0035, 0.015), "string full": (0.0035, 0.006),
+}  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -50,6 +55,12 @@ class StringOn:
     def rung(self) -> str:
         """long, low or full."""
         return self.kind.removeprefix("string ")
+
+    @property
+    def off(self) -> float:
+        """How far off its length or brace height may be, one deviation (m)."""
+        written, usual = STRING_OFF[self.kind]
+        return usual if self.at is None else written
 
     @property
     def words(self) -> str:

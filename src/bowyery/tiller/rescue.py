@@ -15,6 +15,8 @@ import numpy as np
 
 from bowyery.arrays import Floats
 from bowyery.bow.bow import SIDES, Bow, Limb
+from bowyery.bow.limb_grid import grid
+from bowyery.bow.thinning import thinning
 from bowyery.design.alterations import Outcome, at_stations, backed, heated, outcomes, shortened
 from bowyery.errors import BowyeryError, DescriptionError
 from bowyery.tiller.estimate import PLACES, Estimate
@@ -31,10 +33,12 @@ def as_estimated(bow: Bow, now: Estimate) -> Bow:
     Returns:
         The bow.
     """
-    limbs = []
+    limbs, cut = [], grid(bow)
     for side, limb in enumerate(bow.limbs):
-        logs = np.interp(limb.at / limb.at[-1], np.linspace(0.0, 1.0, PLACES), now.field[side])
-        limbs.append(replace(limb, thickness=limb.thickness * np.exp(logs / 3)))
+        shares = (limb.at + float(cut.grip[side, 0])) / float(cut.length[side, 0])
+        law = thinning(bow, cut, shares, rest=True)
+        logs = np.interp(shares, np.linspace(0.0, 1.0, PLACES), now.field[side])
+        limbs.append(replace(limb, thickness=law.standing(np.stack([logs, logs]))[side]))
     return replace(bow, upper=limbs[0], lower=limbs[1])
 
 

@@ -5,8 +5,8 @@ Wanted is the design's bend at full draw: limbs whose stiffness stands to the de
 along each limb, the two factors in the relation the hold asks for. Among such states the stiffest
 is taken whose weight is still what finishing and shooting in will bring down to the wanted one, and
 nothing is ever added: a place weaker than that stays as it is, and the others come no further down
-than the weight allows. Stiffness of solid wood goes with the cube of its thickness, so a log
-stiffness that is to fall by e is met by taking 1 − exp(−e/3) of the thickness that stands.
+than the weight allows. How much thickness meets a fall of stiffness comes from the section
+(:mod:`bowyery.bow.thinning`).
 """
 
 from __future__ import annotations
@@ -18,6 +18,7 @@ import numpy as np
 from bowyery.arrays import Floats
 from bowyery.bow.bow import SIDES, Bow, Side
 from bowyery.bow.limb_grid import LimbGrid
+from bowyery.bow.thinning import Thinning, thinning
 from bowyery.mechanics import statics
 from bowyery.tiller.estimate import PLACES, Estimate, at_nodes, few_cells
 
@@ -76,9 +77,11 @@ class Target:
         thickness: that stands now at the places, ``(2, PLACES)`` (m).
         removal: thickness to take at the places, all of it, ``(2, PLACES)`` (m).
         weight: at full draw once all of it is off (N).
+        law: how stiffness goes with thickness there.
     """
 
     field: Floats
+    law: Thinning
     thickness: Floats
     removal: Floats
     weight: float
@@ -98,19 +101,6 @@ def weights_of(limbs: LimbGrid, bow: Bow, fields: Floats, draw: float) -> Floats
     varied = few.stiffened(np.exp(np.moveaxis(at_nodes(fields, few), 0, 1)))
     braced = statics.brace_bow(varied, bow)
     return statics.draw(varied, bow.hold, braced, np.full(varied.batch, draw)).weight
-
-
-def standing(limbs: LimbGrid, field: Floats) -> Floats:
-    """Thickness that stands at the places (m), if all of the stiffness beyond the design's is
-    thickness.
-
-    Args:
-        limbs: the grid, ``B`` bows.
-        field: at the places of the estimate, ``(…, PLACES)``.
-    """
-    share, nodes = np.linspace(0.0, 1.0, PLACES), limbs.shares[:, 0]
-    depth = np.stack([np.interp(share, nodes[k], limbs.depth[k, 0]) for k in (0, 1)])
-    return np.asarray(depth * np.exp(field / 3))
 
 
 def wanted_state(
@@ -136,9 +126,9 @@ def wanted_state(
             break
     top = float(np.interp(weight, heavy, highs))
     field = np.minimum(now.field, top + shift)
-    thick = standing(limbs, now.field)
-    off = thick * (1 - np.exp(-(now.field - field) / 3))
-    return Target(field, thick, off, float(np.interp(top, highs, heavy)))
+    law = thinning(bow, limbs, np.linspace(0.0, 1.0, PLACES))
+    off = law.removal(now.field, now.field - field)
+    return Target(field, law, law.standing(now.field), off, float(np.interp(top, highs, heavy)))
 
 
 def feathered(field: Floats) -> Floats:
