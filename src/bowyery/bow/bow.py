@@ -14,6 +14,7 @@ from bowyery.bow.section import Layer, Shape
 
 Side = Literal["upper", "lower"]
 SIDES: tuple[Side, Side] = ("upper", "lower")
+MOST_GAP = 0.03  # either way, that anybody wants the gaps to differ by (m)
 OUTWARD = (1.0, -1.0)  # each limb's outward axis against the handle axis
 Support = Literal["hand", "rocking cradle", "clamp"]
 LiesOn = Literal["belly", "axis"]
@@ -123,11 +124,13 @@ class Asked:
         weight: (N).
         draw: (m).
         fingers: as makers say it.
+        gap: upper less lower gap at brace that is wanted (m), or None for what they ask for.
     """
 
     weight: float
     draw: float
     fingers: str = "one above, two below"
+    gap: float | None = None
 
 
 @dataclass(frozen=True)

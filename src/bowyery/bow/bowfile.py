@@ -15,7 +15,7 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from bowyery.arrays import Floats
-from bowyery.bow.bow import SIDES, Asked, BackBow, Bow, Hold, Limb, StringLine
+from bowyery.bow.bow import MOST_GAP, SIDES, Asked, BackBow, Bow, Hold, Limb, StringLine
 from bowyery.bow.limb_grid import MOST_STATIONS, check_limb, curvature_from_points
 from bowyery.bow.section import Layer, Shape, completed
 from bowyery.errors import DescriptionError
@@ -156,6 +156,7 @@ class _Wanted(_Strict):
     weight_n: Positive
     draw_mm: Positive
     fingers: Literal["split", "three under"] = "split"
+    gap_mm: Annotated[Finite, Field(ge=-1e3 * MOST_GAP, le=1e3 * MOST_GAP)] | None = None
 
 
 FINGERS = {"split": "one above, two below", "three under": "three under"}
@@ -239,9 +240,13 @@ def loads(text: str) -> Bow:
         _back_bow(file.back_bow),
         _scaled(file.draw_mm),
         file.notes,
-        None
-        if file.wanted is None
-        else Asked(file.wanted.weight_n, file.wanted.draw_mm * MM, FINGERS[file.wanted.fingers]),
+        None if file.wanted is None else _asked(file.wanted),
+    )
+
+
+def _asked(wanted: _Wanted) -> Asked:
+    return Asked(
+        wanted.weight_n, wanted.draw_mm * MM, FINGERS[wanted.fingers], _scaled(wanted.gap_mm)
     )
 
 
@@ -379,6 +384,7 @@ def dumps(bow: Bow) -> str:
             "weight_n": bow.wanted.weight,
             "draw_mm": in_mm(bow.wanted.draw),
             "fingers": fingers,
+            **({} if bow.wanted.gap is None else {"gap_mm": in_mm(bow.wanted.gap)}),
         }
     return json.dumps(content, indent=1, ensure_ascii=False)
 

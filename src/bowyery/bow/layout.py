@@ -9,7 +9,7 @@ from typing import Literal
 import numpy as np
 
 from bowyery.arrays import Floats
-from bowyery.bow.bow import BackBow, Bow, Hold, Limb, StringLine
+from bowyery.bow.bow import MOST_GAP, BackBow, Bow, Hold, Limb, StringLine
 from bowyery.bow.section import Layer, Shape, completed
 from bowyery.errors import DescriptionError
 from bowyery.units.quantity import INCH
@@ -30,6 +30,19 @@ GAP_AIM = {"one above, two below": 0.15 * INCH, "three under": 0.0}
 
 Unknown = Literal["thickness", "width", "core", "nothing"]
 UNKNOWNS: tuple[Unknown, ...] = ("thickness", "width", "core", "nothing")
+
+
+def gap_band(fingers: str, sought: float | None = None) -> tuple[float, float]:
+    """Low and high end of the wanted difference of the gaps at brace, upper less lower (m).
+
+    Args:
+        fingers: a key of GAP_WANTED.
+        sought: what the maker wants instead of what that hold asks for (m).
+    """
+    low, high = GAP_WANTED[fingers]
+    if sought is None:
+        return low, high
+    return sought - 0.5 * (high - low), sought + 0.5 * (high - low)
 
 
 def _circular(share: Floats) -> Floats:
@@ -328,7 +341,10 @@ class Wanted:
         family: of the bend, a key of BEND_FAMILIES.
         fingers: a key of FINGERS_BELOW_ARROW.
         upper_fuller: by how much the upper limb's bend exceeds the lower's, as a share; None: as
-            the gaps want it that the hold asks for (GAP_WANTED).
+            the gaps want it that are sought.
+        gap_sought: upper less lower gap at brace that the maker wants (m), or None for what the
+            hold asks for (GAP_WANTED): split fingers pull below the middle of the string, so that
+            the lower limb is loaded more and the upper one is made to bend more at brace.
         arrow: its mass (kg), or None.
         string: mass and stretch, or None for the usual one.
     """
@@ -341,6 +357,7 @@ class Wanted:
     upper_fuller: float | None = None
     arrow: float | None = None
     string: StringLine | None = None
+    gap_sought: float | None = None
 
     @property
     def fuller(self) -> float:
@@ -352,8 +369,15 @@ class Wanted:
 
     @property
     def gap(self) -> float | None:
-        """Upper less lower gap that is sought, braced (m); None where the bend is set."""
-        return GAP_AIM[self.fingers] if self.upper_fuller is None else None
+        """Upper less lower gap that is solved for, braced (m); None where the bend is set."""
+        if self.upper_fuller is not None:
+            return None
+        return GAP_AIM[self.fingers] if self.gap_sought is None else self.gap_sought
+
+    @property
+    def gap_band(self) -> tuple[float, float]:
+        """Low and high end of the wanted difference of the gaps, upper less lower (m)."""
+        return gap_band(self.fingers, self.gap_sought)
 
     @property
     def nock_offset(self) -> float:
@@ -370,6 +394,8 @@ class Wanted:
             value = getattr(self, name)
             if not (np.isfinite(value) and low <= value <= high):
                 raise DescriptionError("No bow has such a figure.", name)
+        if self.gap_sought is not None and not abs(self.gap_sought) <= MOST_GAP:
+            raise DescriptionError("No bow is tillered to such a difference.", "gap_sought")
         if self.draw <= self.brace_height + 0.05:
             raise DescriptionError("The draw is hardly longer than the brace height.", "draw")
         if self.family not in BEND_FAMILIES:

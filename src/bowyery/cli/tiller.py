@@ -85,6 +85,7 @@ def tiller(given: argparse.Namespace) -> str:
         most_use(_worn(bow, wanted.draw)),
         (),
         _losses(given.losses),
+        wanted.gap,
     )
     state = work_out(piece, past, plan)
     shown = Units(world)
@@ -197,7 +198,7 @@ def _answer(
         "balance": balance,
         "stiffness": stiffness,
         "next": _next(state, piece),
-        "doubted": _doubted(state, rows, shown),
+        "doubted": _doubted(state, rows, shown, tree),
         "words": " ".join(said.sentences),
     }
 
@@ -251,7 +252,9 @@ def _next(state: BenchState, piece: Workpiece | None) -> dict[str, Any]:
     return {"act": _ACTS.get(act, act), "removals": removals, "expect": expect}
 
 
-def _doubted(state: BenchState, rows: list[tuple[int, str]], shown: Units) -> list[dict[str, Any]]:
+def _doubted(
+    state: BenchState, rows: list[tuple[int, str]], shown: Units, tree: Tree
+) -> list[dict[str, Any]]:
     found: list[dict[str, Any]] = []
     if state.now is None or state.check is None:
         return found
@@ -260,7 +263,7 @@ def _doubted(state: BenchState, rows: list[tuple[int, str]], shown: Units) -> li
         if reading.id is None:
             continue
         line, statement = rows[reading.id - 1]
-        told = words.expected_words(reading, float(state.now.predicted[k]), shown)
+        told = words.expected_words(reading, float(state.now.predicted[k]), shown, tree)
         found.append({"line": line, "statement": statement, "why": told})
     return found
 
@@ -290,6 +293,6 @@ def _sentences(
             f" {shown.fine_weight(end[1])} ({shown.weight(end[0])} to {shown.weight(end[2])})."
         ),
     ]
-    for one in _doubted(state, rows, shown):
+    for one in _doubted(state, rows, shown, tree):
         lines.append(f"Line {one['line']}, “{one['statement']}”: {one['why']}.")
     return [*lines, *said.sentences]

@@ -21,7 +21,6 @@ from bowyery.bow.bow import Bow, Hold
 from bowyery.bow.layout import (
     BEND_FAMILIES,
     CONSTANT_STRAIN,
-    GAP_WANTED,
     Layout,
     Rounding,
     Wanted,
@@ -504,7 +503,7 @@ def _rounded(
     else:
         gaps = gap_difference(limbs, braced)
         gaps += float(gap_difference(exact, near)[0]) - gaps[middle]
-        low, high = GAP_WANTED[wanted.fingers]
+        low, high = wanted.gap_band
         beyond = np.maximum(0.0, np.maximum(low - gaps, gaps - high))
         beside = GAP_COST * beyond / (0.5 * (high - low))
     best = int((np.maximum(miss, 0.002) + beside + (miss > MISSED)).argmin())

@@ -14,7 +14,7 @@ import numpy as np
 
 from bowyery.arrays import Floats
 from bowyery.bow.bow import Bow
-from bowyery.bow.layout import BRACE_HEIGHT, GAP_WANTED
+from bowyery.bow.layout import BRACE_HEIGHT, gap_band
 from bowyery.bow.limb_grid import LimbGrid
 from bowyery.bow.thinning import thinning
 from bowyery.errors import SolveError, StringTooShortError
@@ -111,13 +111,14 @@ class Plan:
     Attributes:
         wanted_weight: of the finished bow at full draw (N).
         full_draw: pivot to nocking point (m).
-        fingers: a key of GAP_WANTED.
+        fingers: as makers say it; gaps follow from it.
         school: W (weight) or D (draw).
         beginner: before the first full brace, pulled to three quarters of the weight only.
         braced: the bow has been at full brace.
         most_use: how far the limbs may be bent, as a share of what their layers bear for years.
         gear: what the pull hangs on.
         losses: of finishing and shooting in.
+        gap: upper less lower gap at brace that is wanted (m), or None for what the hold asks for.
     """
 
     wanted_weight: float
@@ -129,6 +130,7 @@ class Plan:
     most_use: float = 1.0
     gear: tuple[Gear, ...] = ()
     losses: Losses = field(default_factory=Losses)
+    gap: float | None = None
 
     @property
     def stop_at(self) -> float:
@@ -209,7 +211,12 @@ class Advice:
 
 
 def balance(
-    limbs: LimbGrid, bow: Bow, estimate: Estimate, fingers: str, seen: bool = True
+    limbs: LimbGrid,
+    bow: Bow,
+    estimate: Estimate,
+    fingers: str,
+    seen: bool = True,
+    sought: float | None = None,
 ) -> Balance:
     """Compare the limbs by the gaps they would have at full brace.
 
@@ -218,8 +225,9 @@ def balance(
             limb is judged by how it bends, and not by how it looks.
         bow: with the finished brace height.
         estimate: of the limbs' stiffness.
-        fingers: a key of GAP_WANTED.
+        fingers: as makers say it.
         seen: something was read that tells the limbs apart.
+        sought: difference of the gaps that the maker wants (m), or None.
 
     Returns:
         How the limbs stand to each other.
@@ -231,7 +239,7 @@ def balance(
         limbs, bow, np.concatenate([0 * shift[:1] + 0 * estimate.field, estimate.field + shift])
     )
     difference = np.array(rest)
-    low, high = gap_wanted(fingers, float(own))
+    low, high = gap_wanted(fingers, float(own), sought)
     # a stiffer upper limb has the smaller upper gap: the difference falls as the ratio rises
     needed = float(np.interp(np.clip(own, low, high), difference[::-1], SHIFTS[::-1]))
     gap = float(np.interp(0.0, SHIFTS, difference))
@@ -246,15 +254,19 @@ def balance(
     return Balance(gap, spread, (low, high), stiffer, by, ratio, True, at)
 
 
-def gap_wanted(fingers: str, own: float) -> tuple[float, float]:
-    """Low and high end of the wanted difference of the gaps, upper less lower (m): what the hold
-    asks for, or about the design's own where the design was made to another.
+def gap_wanted(fingers: str, own: float, sought: float | None = None) -> tuple[float, float]:
+    """Low and high end of the wanted difference of the gaps, upper less lower (m): what the maker
+    wants, else what the hold asks for, or about the design's own where the design was made to
+    another.
 
     Args:
-        fingers: a key of GAP_WANTED.
+        fingers: as makers say it.
         own: difference that a bow exactly on its marks has (m).
+        sought: what the maker wants (m), or None.
     """
-    low, high = GAP_WANTED[fingers]
+    low, high = gap_band(fingers, sought)
+    if sought is not None:
+        return low, high
     if low - OWN_GAP <= own <= high + OWN_GAP:
         return min(low, own), max(high, own)
     half = 0.5 * (high - low)

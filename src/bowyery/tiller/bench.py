@@ -36,6 +36,7 @@ from bowyery.tiller.log import Check, History, Pass, StringOn
 
 LEFT_ON = 0.35  # log stiffness a roughed-out bow is expected to have beyond its design
 REMEMBERED = 8  # checks back that are fitted anew; what came before is in the first belief's width
+WELL_KNOWN = 0.015  # of a slack string's length (m)
 TOOL = "scraper"
 TOOLS_FOR = (0.0015, "drawknife"), (0.0006, "rasp")  # from so much thickness on (m)
 WIDE = 0.2  # a forecast's band, each way, at which no wood comes off
@@ -118,6 +119,12 @@ class BenchState:
     jump: float = 0.0
 
     @property
+    def unmeasured(self) -> bool:
+        """Whether a slack string is on whose length is hardly known."""
+        hangs = self.history.string.rung == "long" and self.history.string.at is None
+        return hangs and self.now is not None and self.now.slack_spread > WELL_KNOWN
+
+    @property
     def wild(self) -> tuple[int, ...]:
         """Ids of the measures whose readings do not fit the others."""
         if self.now is None or self.check is None:
@@ -176,7 +183,7 @@ def _worked(piece: Workpiece, past: History, plan: act.Plan) -> BenchState:
     design, grid = grid, crooked(grid, now.crook)
     last = past.checks[-1]
     outlook = forecast(grid, bow, now, plan.full_draw, past.last_draw, plan.losses)
-    stand = act.balance(design, bow, now, plan.fingers, past.seen)
+    stand = act.balance(design, bow, now, plan.fingers, past.seen, plan.gap)
     # what it may be pulled to, and what it should show there, is of the string that is on
     rung, strung = past.string.rung, _strung(bow, past.string, piece.length)
     if past.string == last.string:
@@ -267,6 +274,7 @@ def _could_read(grid: LimbGrid, at: float | None, string: StringOn) -> tuple[Rea
         rows += [Reading("offset", 0.0, name, at, float(place)) for place in places[1:-1]]
         rows += [Reading("tip height", 0.0, name, at)] if at else []
         rows += [Reading("gap", 0.0, name)] if string.kind != "string long" else []
+    rows += [Reading("taut", 0.0)] if string.kind == "string long" else []
     return tuple(rows) + ((Reading("weight", 0.0, draw=at),) if at else ())
 
 

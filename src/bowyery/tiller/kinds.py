@@ -25,6 +25,7 @@ WEIGHT_ERROR = 0.5 * POUND_FORCE
 WEIGHT_ERROR_SHARE = 0.01
 DRAW_ERROR = INCH / 8
 GAP_ERROR = INCH / 32
+TAUT_ERROR = INCH / 4  # the draw where a hanging string comes taut, as it is seen
 TIP_ERROR = INCH / 16
 # The wood itself varies, so a measured size says less of the stiffness than its own error would:
 # in log stiffness.
@@ -88,6 +89,7 @@ class Scene:
         bent: shapes at each draw.
         weight: at each draw, ``(B,)`` (N).
         tilt: at each draw, ``(B,)`` (rad).
+        taut: the draw where the string is straight, or comes taut, ``(B,)`` (m).
     """
 
     limbs: LimbGrid
@@ -95,6 +97,7 @@ class Scene:
     bent: Mapping[float | None, Shapes]
     weight: Mapping[float | None, Floats]
     tilt: Mapping[float | None, Floats]
+    taut: Floats
 
 
 Predict = Callable[[Scene, Reading], Floats]
@@ -134,6 +137,7 @@ class ReadingKind:
         of_limb: it belongs to one limb.
         needs: which of ``draw``, ``at`` and ``span`` it cannot be without.
         on_place: it is read at a place of a limb.
+        is_draw: its value is itself a draw.
         forms: how it is written, in the pencil line's template; the first is what forms compose.
         word: what it is called in the line, for the sentences of errors.
         examples: of each world.
@@ -151,6 +155,7 @@ class ReadingKind:
     of_limb: bool = True
     needs: frozenset[str] = frozenset()
     on_place: bool = False
+    is_draw: bool = False
     forms: tuple[str, ...] = ()
     word: str = ""
     examples: tuple[str, str] = ("", "")
@@ -170,6 +175,10 @@ def _turned(bow: Bow, along: Floats, across: Floats, tilt: Floats) -> tuple[Floa
 
 def _of_weight(scene: Scene, r: Reading) -> Floats:
     return scene.weight[r.draw]
+
+
+def _taut(scene: Scene, r: Reading) -> Floats:
+    return scene.taut
 
 
 def _of_tilt(scene: Scene, r: Reading) -> Floats:
@@ -387,6 +396,19 @@ _ROWS = (
             several=True,
             hint="gaps and places from the centre, such as 3/32 at 12 and 1/16 at 18",
         ),
+    ),
+    ReadingKind(
+        "taut",
+        "the draw where a slack string comes taut",
+        _taut,
+        _always(TAUT_ERROR),
+        of_limb=False,
+        is_draw=True,
+        forms=("taut at {draw}", "string taut at {draw}"),
+        word="taut",
+        examples=("taut at 11", "taut at 280"),
+        said="the string comes taut at {draw}",
+        missed="the draw where the string comes taut",
     ),
     ReadingKind(
         "thickness",

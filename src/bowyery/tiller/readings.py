@@ -133,7 +133,8 @@ def _read(
             bent[None] = shapes(limbs, nothing, nothing)
         else:
             bent[None] = shapes(limbs, np.stack([braced.tension] * 2), braced.p)
-    scene = Scene(limbs, bow, bent, weight, tilt)
+    taut = np.zeros(limbs.batch) if braced is None else braced.least_draw
+    scene = Scene(limbs, bow, bent, weight, tilt, taut)
     return np.stack([KINDS[r.kind].predict(scene, r) for r in readings], 1), rise
 
 

@@ -249,6 +249,8 @@ def _reading(name: str) -> Build:
 
     def build(c: Context) -> tuple[Statement, ...]:
         limb = c.limb()
+        if kind.is_draw:
+            return _one(c, name, c.draw() or 0.0)
         value = kind.quantity.read(c.text("value") or "", c.world)
         low, high, what = kind.bounds
         if name == "gap" and value < 0:
@@ -279,6 +281,19 @@ def where_words(at: float | None, shown: Units) -> str:
     return "at the fade" if at is None else f"{shown.length(at)} from the centre"
 
 
+def value_words(name: str, value: float, tree: Tree, shown: Units) -> str:
+    """A reading's value in words: a draw on the tree's ruler, anything else as it is.
+
+    Args:
+        name: of its kind.
+        value: (SI).
+        tree: whose ruler the maker reads.
+        shown: the reader's units.
+    """
+    kind = KINDS[name]
+    return tree.draw_words(value, shown) if kind.is_draw else kind.quantity.write(value, shown)
+
+
 def _say_reading(name: str) -> Say:
     kind = KINDS[name]
 
@@ -287,8 +302,12 @@ def _say_reading(name: str) -> Say:
         when = "at brace" if s.draw is None else f"at {tree.draw_words(s.draw, shown)}"
         return kind.said.format(
             limb=s.limb,
-            value=kind.quantity.write(s.value or 0.0, shown),
-            draw="" if s.draw is None else tree.draw_words(s.draw, shown),
+            value=value_words(name, s.value or 0.0, tree, shown),
+            draw=tree.draw_words(s.value or 0.0, shown)
+            if kind.is_draw
+            else ""
+            if s.draw is None
+            else tree.draw_words(s.draw, shown),
             when=when,
             where=where_words(s.at, shown),
             span=shown.length(span),

@@ -13,7 +13,7 @@ from bowyery.tiller.bite import strokes_for
 from bowyery.tiller.estimate import Sharper
 from bowyery.tiller.forecast import BenchRule
 from bowyery.tiller.kinds import KINDS, Reading
-from bowyery.tiller.statements import Tree, where_words
+from bowyery.tiller.statements import Tree, value_words, where_words
 from bowyery.tiller.target import Place, Removal
 from bowyery.units.quantity import INCH, Units
 
@@ -46,6 +46,10 @@ LOOK = {
         " limits, and read weight and both gaps there."
     ),
 }
+ASK_LENGTH = (
+    "How long this string is was not written, and much of what is not known comes from that: write"
+    " “string long” with its length, or “taut at” with the draw where it comes taut."
+)
 NARROW = (
     "A hinge narrower than a hand shows late in any reading: look along the bellies as it bends."
 )
@@ -197,19 +201,20 @@ def sharper_words(one: Sharper, roots: dict[Side, float], shown: Units) -> str:
     return f"{asked}, which would narrow what is not known by about {one.gain * 100:.0f} %"
 
 
-def expected_words(reading: Reading, told: float, shown: Units) -> str:
+def expected_words(reading: Reading, told: float, shown: Units, tree: Tree) -> str:
     """What the others say in the place of a reading that does not fit them.
 
     Args:
         reading: that is doubted.
         told: what the fitted bow would read (SI).
         shown: the reader's units.
+        tree: whose draw ruler the maker reads.
 
     Returns:
         A saying.
     """
-    quantity = KINDS[reading.kind].quantity
-    return f"the other readings would have it about {quantity.write(told, shown)}"
+    value = value_words(reading.kind, told, tree, shown)
+    return f"the other readings would have it about {value}"
 
 
 def rule_words(rule: BenchRule, shown: Units) -> str:
@@ -251,6 +256,8 @@ def say(state: BenchState, shown: Units, tree: Tree) -> Said:
     if advice is None:
         raise EstimateError("Nothing has been read yet, so there is nothing to say.")
     said = _act(advice, state, shown, tree)
+    if state.unmeasured:
+        said = replace(said, sentences=[*said.sentences, ASK_LENGTH])
     if not state.jump:
         return said
     jumped, asked = (

@@ -9,7 +9,7 @@ from django.forms import BoundField
 from django.utils.html import format_html
 
 from bowyery.bow import bowfile
-from bowyery.bow.bow import SIDES, Bow
+from bowyery.bow.bow import MOST_GAP, SIDES, Bow
 from bowyery.bow.layout import BEND_FAMILIES, BRACE_HEIGHT, school_a_length
 from bowyery.bow.section import PROFILES
 from bowyery.design.solve import USUAL_FIBRE
@@ -66,6 +66,16 @@ class DesignForm(MeasuredForm):
         required=False,
         label="Bow length, nock to nock",
         help_text="empty: school A, twice the draw and the stiff middle",
+    )
+    gap = MeasureField(
+        "length",
+        low=-MOST_GAP,
+        high=MOST_GAP,
+        required=False,
+        label="Upper gap larger, by",
+        help_text="at brace; empty: as the fingers ask. Split ones pull below the middle and load"
+        " the lower limb more, so the upper gap is larger by ⅛ to ¼ in (3 to 6 mm); three under"
+        " wants both alike, or the lower larger: below zero",
     )
     brace_height = MeasureField(
         "length", low=0.05, high=0.3, initial=BRACE_HEIGHT, label="Brace height"
@@ -233,7 +243,7 @@ class DesignForm(MeasuredForm):
         "back_bow_tied",
         "cable_tension",
     )
-    MAYBE = ("arrow", "section_radius", "tube_wall", "back_bow_length")  # fmt: skip
+    MAYBE = ("gap", "arrow", "section_radius", "tube_wall", "back_bow_length")  # fmt: skip
     PLAIN = (
         "name",
         "archer",
@@ -258,7 +268,7 @@ class DesignForm(MeasuredForm):
         ),
         (
             "What it shall do",
-            ("weight", "draw", "fingers", "brace_height", "family", "fibre", "arrow"),
+            ("weight", "draw", "fingers", "gap", "brace_height", "family", "fibre", "arrow"),
         ),
         (
             "Length and grip",

@@ -52,6 +52,9 @@ class Design(models.Model):
     weight = models.FloatField()
     draw = models.FloatField()
     fingers = models.CharField(max_length=24)
+    gap = models.FloatField(
+        null=True, blank=True, help_text="upper less lower at brace; none: as the hold asks"
+    )
     brace_height = models.FloatField(default=BRACE_HEIGHT)
     family = models.CharField(max_length=20, default="elliptical")
 

@@ -136,6 +136,7 @@ def core_inputs(design: Design) -> tuple[Layout, Wanted, Material, Rounding]:
         design.fingers,
         arrow=design.arrow or USUAL_ARROW * design.weight,
         string=usual_string(fibre(design.fibre), design.weight, design.length),
+        gap_sought=design.gap,
     )
     return (
         layout,
@@ -541,7 +542,8 @@ def variant(design: Design) -> Design:
 
 # Where an error of the core names a figure otherwise than the form does.
 _FIELD_OF = {
-    "upper_fuller": "fingers", "lower_width": "width", "back_bow.length": "back_bow_length",
+    "upper_fuller": "fingers", "gap_sought": "gap",
+    "lower_width": "width", "back_bow.length": "back_bow_length",
     "back_bow.width": "back_bow_width", "back_bow.tip_width": "back_bow_tip",
     "back_bow.depth": "back_bow_root", "back_bow.tied": "back_bow_tied",
     "back_bow.tension": "cable_tension", "section.radius_mm": "section_radius",

@@ -70,6 +70,7 @@ def plan_for(build: Build, found: Solution, braced: bool, shop: ShopTiller) -> P
         most_use(found.uses),
         shop.gear,
         shop.losses,
+        design.gap,
     )
 
 
