@@ -26,6 +26,9 @@ from bowyery.errors import (
 )
 from bowyery.mechanics import kernel
 
+# A brace lower than this, where it is not found at once, is come down to from so much above (m).
+LOWEST, LOWERED = 0.13, 0.07
+
 
 @dataclass(frozen=True)
 class Braced:
@@ -161,6 +164,8 @@ def brace(
         raise StringTooShortError(
             "These limbs cannot bend so far: give a longer string or a lower brace height."
         )
+    if by_height and near is None and goal.max() < LOWEST and np.any(status == kernel.LOST):
+        return _lowered(limbs, hold, goal)
     _all_found(status, "The braced bow")
     if np.any(status == kernel.LOOSE):
         raise StringTooLongError(
@@ -168,6 +173,16 @@ def brace(
         )
     lifts = np.moveaxis(ends[..., 0] + 1j * ends[..., 1], 1, 0)
     return _braced(hold, lifts, np.moveaxis(ends[..., 12], 1, 0), x[:, 0], x[:, 1:].T)
+
+
+def _lowered(limbs: LimbGrid, hold: Hold, height: Floats) -> Braced:
+    """Braced low from a higher brace downwards: so the strongly reflexed limbs are found whose
+    string pulls the harder the lower it is.
+    """
+    found = brace(limbs, hold, height + LOWERED)
+    for more in np.linspace(LOWERED, 0.0, 8)[1:]:
+        found = brace(limbs, hold, height + more, near=found)
+    return found
 
 
 def _roots(limbs: LimbGrid) -> Floats:

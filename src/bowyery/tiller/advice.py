@@ -22,7 +22,7 @@ from bowyery.mechanics import statics
 from bowyery.mechanics.elastica import Shapes, shapes
 from bowyery.mechanics.gaps import gap_difference, judged_at
 from bowyery.mechanics.strain import bend_limits
-from bowyery.tiller.estimate import PLACES, Estimate, at_nodes, few_cells, stiffness_factors
+from bowyery.tiller.estimate import NINETY, PLACES, Estimate, at_nodes, few_cells, stiffness_factors
 from bowyery.tiller.forecast import REACH_SPREAD, Forecast, Losses
 from bowyery.tiller.target import (
     Place,
@@ -46,9 +46,11 @@ DEEPER = 2 * INCH  # no more at once beyond what has been seen bent
 # Where places are not read (their spread stays above UNREAD) looking again tells nothing new, and
 # slowness buys nothing.
 FAIR_PART = 0.55
-FAIR_WEIGHT = (0.2, 0.7), (0.15, 0.6)
+FAIR_WEIGHT = (0.05, 0.2, 0.7), (0.6, 0.35, 0.6)
 UNREAD = 0.09
-DONE = 1.012  # of the weight to stop at: within what a scale tells
+DONE = 1.008  # of the weight to stop at: within what a scale tells
+WELL_KNOWN = 0.015  # of a forecast's deviation: so well the weight is known at best
+EVEN_ENOUGH = 0.03  # by which a limb may be too stiff against the other in a bow at weight
 # Weight at full draw over the one to stop at, below which a bow is braced low, and fully; and how
 # nearly the limbs agree.
 BRACE_LOW, BRACE_FULL, AGREE = 1.35, 1.15, 0.15
@@ -437,7 +439,8 @@ def advise(
     ratio = stand.ratio_wanted if stand.stiffer else estimate.ratio
     # what has not been bent yet will lose something when it is
     to_go = max(0.0, 1 - last_draw / plan.full_draw)
-    aim = plan.stop_at * (1 + REACH_SPREAD * to_go)
+    unsure = (outlook.now.high - outlook.now.middle) / (NINETY * outlook.now.middle)
+    aim = plan.stop_at * (1 + REACH_SPREAD * to_go + max(0.0, unsure - WELL_KNOWN))
     target = wanted_state(limbs, bow, estimate, aim, plan.full_draw, ratio)
     act: Act = "take"
     # shape first, weight after: what is uneven gives more of its share than what is only too strong
@@ -448,9 +451,10 @@ def advise(
         part = FAIR_PART - min(0.3, 2.0 * estimate.common_spread)
     fall = fair * (excess - even) + part * even
     removal = feathered(target.law.removal(estimate.field, fall))
-    lopsided = stand.by > (
-        AGREE if outlook.now.high < plan.stop_at * 0.97 else 0.0
-    )  # a light bow pays for evenness only then
+    # a bow at weight pays for evenness only where it is sure to be uneven, a light one where it is
+    # very much so
+    light = outlook.now.high < plan.stop_at * 0.97
+    lopsided = stand.by > (AGREE if light else max(EVEN_ENOUGH, estimate.ratio_spread))
     if stand.stiffer and lopsided and weight <= plan.stop_at * 1.005:
         # at weight already: only the stiffer limb gives, down to its share of the other
         act, k = "balance", 0 if stand.stiffer == "upper" else 1
@@ -554,4 +558,4 @@ def _without_wood(outlook: Forecast, plan: Plan, last_draw: float) -> Act:
         return "rescue"
     at_weight = float(np.interp(plan.wanted_weight, outlook.weights, outlook.draws))
     reached = last_draw >= min(plan.full_draw - 0.5 * DRAW_STEP, at_weight - 1.5 * DRAW_STEP)
-    return "stop" if reached and outlook.now.middle <= plan.stop_at * 1.03 else "pull"
+    return "stop" if reached and outlook.now.middle <= plan.stop_at * 1.02 else "pull"

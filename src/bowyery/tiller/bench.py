@@ -36,6 +36,7 @@ from bowyery.tiller.log import Check, History, Pass, StringOn
 
 LEFT_ON = 0.35  # log stiffness a roughed-out bow is expected to have beyond its design
 REMEMBERED = 8  # checks back that are fitted anew; what came before is in the first belief's width
+KEEPS = 4  # power of the draw that what limbs keep of it goes with
 WELL_KNOWN = 0.015  # of a slack string's length (m)
 TOOL = "scraper"
 TOOLS_FOR = (0.0015, "drawknife"), (0.0006, "rasp")  # from so much thickness on (m)
@@ -179,15 +180,16 @@ def _worked(piece: Workpiece, past: History, plan: act.Plan) -> BenchState:
         taken = _taken(piece, past.passes, bite)
         off = off + taken_field(grid, taken)
         now = changed(now, belief=carried(grid, bow, now.belief, taken))
+    last = past.checks[-1]
+    if past.string != last.string:  # strung anew since
+        now = changed(now, belief=now.belief.with_string(past.string.off))
     # the stave's own bend enters every forecast; how the limbs agree is judged without it
     design, grid = grid, crooked(grid, now.crook)
-    last = past.checks[-1]
     outlook = forecast(grid, bow, now, plan.full_draw, past.last_draw, plan.losses)
     stand = act.balance(design, bow, now, plan.fingers, past.seen, plan.gap)
     # what it may be pulled to, and what it should show there, is of the string that is on
     rung, strung = past.string.rung, _strung(bow, past.string, piece.length)
-    if past.string == last.string:
-        strung = bow if strung is bow else now.strung(strung)
+    strung = bow if strung is bow else now.strung(strung)
     ahead = outlook
     if strung is not bow:
         ahead = forecast(grid, strung, now, plan.full_draw, past.last_draw, plan.losses)
@@ -288,9 +290,12 @@ def _estimates(
     bite = first_bite(TOOL, piece.density, piece.width)
     off, now, jump = np.zeros((2, PLACES)), None, 0.0
     on: StringOn | None = None
+    worn = 0.0
     for check in checks[-REMEMBERED:]:
         taken = _taken(piece, check.passes, bite)
-        before, belief = belief, carried(grid, piece.bow, belief, taken)
+        bent = max(worn, min(1.0, (check.draw or 0.0) / full_draw) ** KEEPS)
+        deeper, worn = bent - worn, bent
+        before, belief = belief, carried(grid, piece.bow, belief, taken, deeper)
         off = off + taken_field(grid, taken)
         bows = check.bows(piece.bow, piece.length)
         if check.string != on:  # another string, of whose length nothing is known yet

@@ -33,7 +33,7 @@ from bowyery.arrays import Floats
 from bowyery.bow.bow import SIDES, Bow
 from bowyery.bow.limb_grid import LimbGrid
 from bowyery.bow.thinning import thinning
-from bowyery.errors import EstimateError
+from bowyery.errors import EstimateError, SolveError
 from bowyery.mechanics import statics
 from bowyery.tiller.kinds import SIZES, Reading
 from bowyery.tiller.readings import Readout, check_readings, errors_of, read
@@ -441,6 +441,24 @@ def _about(
     return _Fitted(values, found.slopes, jacobian)
 
 
+def _solvable(
+    few: LimbGrid,
+    bows: Bow | Mapping[str, Bow],
+    readings: tuple[Reading, ...],
+    x: Floats,
+    last: Floats,
+) -> tuple[Floats, _Fitted]:
+    """A state, and the readings about it; nearer to the last one that stood where the bow could not
+    be braced or drawn so.
+    """
+    for _ in range(6):
+        try:
+            return x, _about(few, bows, readings, x)
+        except SolveError:
+            x = last + 0.4 * (x - last)
+    return x, _about(few, bows, readings, x)
+
+
 def _crooks(x: Floats) -> Floats:
     return CROOK * x[:, BEND].reshape(-1, 2, CROOKS)
 
@@ -514,8 +532,10 @@ def estimate(
     x = _no_longer(few, bows, readings, start.mean)
     is_weight = np.array([r.kind == "weight" for r in readings])
     out = np.zeros(measured.size, bool)  # readings that are left out, because they fit no others
+    last = x
     for turn in range(14):
-        about = _about(few, bows, readings, x)
+        x, about = _solvable(few, bows, readings, x, last)
+        last = x.copy()
         values, slopes, jacobian = about.values, about.slopes, about.jacobian
         if turn == 0 and is_weight.any():
             # forces go with stiffness: start near the right size
@@ -593,6 +613,9 @@ class Taken:
     shaded: tuple[float, ...] | None = None
 
 
+# What limbs keep of being first pulled to full draw, always to the belly: in the mean, and one
+# deviation alike in both and from place to place (1/m).
+KEPT, KEPT_ALIKE, KEPT_HERE = 0.03, 0.04, 0.02
 MOST_FALL = -4.8  # of log stiffness in one pass: no wood is left
 FEATHER = 0.05  # a removal runs out over about so far (m)
 
@@ -623,18 +646,23 @@ def taken_field(limbs: LimbGrid, taken: tuple[Taken, ...]) -> Floats:
     return field
 
 
-def carried(limbs: LimbGrid, bow: Bow, belief: Belief, taken: tuple[Taken, ...]) -> Belief:
+def carried(
+    limbs: LimbGrid, bow: Bow, belief: Belief, taken: tuple[Taken, ...], deeper: float = 0.0
+) -> Belief:
     """What is believed after wood has come off.
 
     The mean falls as the section does with its thickness; what is not known of how much came off
     where adds to the spread, partly alike over a limb (the tool's bite) and partly place by place,
-    and the wood's memory a little more.
+    and the wood's memory a little more. The natural bend may have grown by what the limbs kept of
+    being pulled.
 
     Args:
         limbs: the grid, ``B`` bows.
         bow: the design, for its sections.
         belief: before the wood came off.
         taken: wood taken.
+        deeper: how much more they have been bent since than ever before, as a share of what a
+            first pull to full draw keeps of them.
 
     Returns:
         What is believed now.
@@ -642,6 +670,9 @@ def carried(limbs: LimbGrid, bow: Bow, belief: Belief, taken: tuple[Taken, ...])
     law = thinning(bow, limbs, np.linspace(0.0, 1.0, PLACES))
     off = taken_field(limbs, taken)
     means, covariances = belief.means.copy(), belief.covariances.copy()
+    means[:, BEND] += KEPT / CROOK * deeper
+    kept = KEPT_ALIKE**2 + KEPT_HERE**2 * np.eye(2 * CROOKS)
+    covariances[:, BEND, BEND] += kept / CROOK**2 * deeper
     for k, mean in enumerate(belief.means):
         fall = np.maximum(law.fall(mean[FIELD].reshape(2, PLACES), off), MOST_FALL)
         means[k, FIELD] += fall.ravel()

@@ -29,6 +29,7 @@ from bowyery.tiller.estimate import (
 # How much the forecast at a draw not yet pulled may be off beyond what the bands say, per share of
 # the draw to go.
 REACH_SPREAD = 0.05
+SCALE_OFF = 0.012  # by which a scale is wrong the same way every time, one deviation
 _STEP = 0.03
 
 
@@ -172,7 +173,7 @@ def forecast(
     to_go = np.maximum(0.0, draws - max(last_draw, start)) / full_draw
     whole, slope = weight_gradient(limbs, bow, estimate, full_draw)
     known = float(np.sqrt(slope @ estimate.belief.covariance @ slope)) / whole
-    spread = NINETY * np.hypot(known, REACH_SPREAD * to_go)
+    spread = NINETY * np.hypot(np.hypot(known, SCALE_OFF), REACH_SPREAD * to_go)
     weight = drawn.weight
     middle = float(weight[-1])
 
