@@ -46,9 +46,9 @@ DEEPER = 2 * INCH  # no more at once beyond what has been seen bent
 # Where places are not read (their spread stays above UNREAD) looking again tells nothing new, and
 # slowness buys nothing.
 FAIR_PART = 0.55
-FAIR_WEIGHT = (0.05, 0.2, 0.7), (0.6, 0.35, 0.6)
+FAIR_WEIGHT = (0.03, 0.1, 0.2, 0.7), (0.9, 0.4, 0.25, 0.5)
 UNREAD = 0.09
-DONE = 1.008  # of the weight to stop at: within what a scale tells
+DONE = 1.002  # of the weight to stop at: within what a scale tells
 WELL_KNOWN = 0.015  # of a forecast's deviation: so well the weight is known at best
 EVEN_ENOUGH = 0.03  # by which a limb may be too stiff against the other in a bow at weight
 # Weight at full draw over the one to stop at, below which a bow is braced low, and fully; and how
@@ -435,7 +435,7 @@ def advise(
     if pulls is not None and pulls < ENOUGH_PULLS:
         return Advice("exercise", (), PULLS_AFTER_REMOVAL - pulls, weight, stand.gap, string=string)
     next_string = _ladder(limbs, bow, estimate, weight / plan.stop_at, stand, plan, string)
-    fair = FAIR_PART - min(0.3, 2.0 * max(estimate.common_spread, estimate.ratio_spread))
+    fair = FAIR_PART - min(0.15, 1.0 * max(estimate.common_spread, estimate.ratio_spread))
     ratio = stand.ratio_wanted if stand.stiffer else estimate.ratio
     # what has not been bent yet will lose something when it is
     to_go = max(0.0, 1 - last_draw / plan.full_draw)
@@ -558,4 +558,4 @@ def _without_wood(outlook: Forecast, plan: Plan, last_draw: float) -> Act:
         return "rescue"
     at_weight = float(np.interp(plan.wanted_weight, outlook.weights, outlook.draws))
     reached = last_draw >= min(plan.full_draw - 0.5 * DRAW_STEP, at_weight - 1.5 * DRAW_STEP)
-    return "stop" if reached and outlook.now.middle <= plan.stop_at * 1.02 else "pull"
+    return "stop" if reached and outlook.now.middle <= plan.stop_at * 1.015 else "pull"

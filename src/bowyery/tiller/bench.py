@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from dataclasses import dataclass, field
 from dataclasses import replace as changed
 
@@ -28,6 +29,7 @@ from bowyery.tiller.estimate import (
     few_cells,
     first_belief,
     taken_field,
+    unmoved,
     would_sharpen,
 )
 from bowyery.tiller.forecast import BenchRule, Forecast, bench_rules, forecast
@@ -250,10 +252,9 @@ def _weighed(check: Check, now: Estimate) -> tuple[tuple[float, float], ...]:
 
 def _doubt(past: History, last: Check, now: Estimate, outlook: Forecast) -> act.Doubt:
     """Why no wood may come off on the word of a check."""
-    weights = [k for k, r in enumerate(last.readings) if r.kind == "weight"]
     if not past.weights:
         return "no weight"
-    if weights and 2 * sum(k in now.wild for k in weights) >= len(weights):
+    if _mostly_wild(last, now):
         return "wild weights"
     return "wide" if outlook.now.low < (1 - WIDE) * outlook.now.middle else ""
 
@@ -301,18 +302,48 @@ def _estimates(
         if check.string != on:  # another string, of whose length nothing is known yet
             on = check.string
             belief = belief.with_string(max(one.off for one in check.strings))
-        known, now, jump = now, estimate(grid, bows, check.readings, belief), 0.0
-        if known is not None and _outweighed(check, now, full_draw):
-            # the scale is right: something happened that nobody wrote down
-            again = estimate(grid, bows, check.readings, belief.wider(JUMPED))
-            moved = float(again.common - belief.mean[FIELD] @ again.weights.ravel() / 2)
-            if abs(moved) < MOST_JUMP and not _outweighed(check, again, full_draw):
-                now, jump = again, moved
+        now, jump = _looked(grid, bows, check, belief, full_draw, now is None)
         bite = _taught(grid, piece.bow, bite, check.passes, taken, before, now)
         belief = now.belief
     if now is None:
         raise EstimateError("Nothing has been read yet, so there is nothing to work out.")
     return now, bite, off, jump
+
+
+def _looked(
+    grid: LimbGrid,
+    bows: dict[str, Bow],
+    check: Check,
+    belief: Belief,
+    full_draw: float,
+    first: bool,
+) -> tuple[Estimate, float]:
+    """What a check says, and how much its weights jump from what the checks before left. Weights
+    that stand against all that was known, by more than anybody forgets to write down, leave it as
+    it was.
+    """
+    if first:
+        return estimate(grid, bows, check.readings, belief), 0.0
+    try:
+        now = estimate(grid, bows, check.readings, belief)
+    except SolveError:  # no bow reads so
+        return unmoved(grid, bows, check.readings, belief), 0.0
+    if _outweighed(check, now, full_draw):
+        # the scale is right: something happened that nobody wrote down
+        with suppress(SolveError):  # no bow jumps so: then the weights are doubted
+            again = estimate(grid, bows, check.readings, belief.wider(JUMPED))
+            moved = float(again.common - belief.mean[FIELD] @ again.weights.ravel() / 2)
+            if abs(moved) < MOST_JUMP and not _outweighed(check, again, full_draw):
+                return again, moved
+    if _mostly_wild(check, now):
+        return unmoved(grid, bows, check.readings, belief), 0.0
+    return now, 0.0
+
+
+def _mostly_wild(check: Check, now: Estimate) -> bool:
+    """Whether half of a check's weights or more do not fit."""
+    weights = [k for k, r in enumerate(check.readings) if r.kind == "weight"]
+    return bool(weights) and 2 * sum(k in now.wild for k in weights) >= len(weights)
 
 
 def _outweighed(check: Check, now: Estimate, full_draw: float) -> bool:

@@ -40,7 +40,7 @@ from bowyery.tiller.readings import Readout, check_readings, errors_of, read
 
 PLACES = 12
 CELLS = 32
-COMMON_SPREAD = 0.30
+COMMON_SPREAD = 0.6
 LIMB_SPREAD = 0.075
 TAPER_SPREAD = 0.08
 REACH = 0.12  # over which a place's difference from its limb is forgotten (m)
@@ -50,6 +50,7 @@ SHARED_CROOK = 0.8  # of its even part's variance that both limbs have alike
 CROOK_REACH = 0.15  # over which what wanders of it is forgotten (m)
 HAND = 0.08  # wood is seen over so far to either side (m)
 WILD = 3.5
+APART = 2.5  # deviations from what was believed, of readings that are not believed
 SOFT = 1.5
 _STEP = 0.03
 NINETY = 1.645
@@ -566,6 +567,36 @@ def estimate(
     return Estimate(found, values, wild, place_weights(few))
 
 
+def unmoved(
+    limbs: LimbGrid,
+    bows: Bow | Mapping[str, Bow],
+    readings: tuple[Reading, ...],
+    belief: Belief,
+) -> Estimate:
+    """What was believed, where a check's readings are not: they are named that lie further from it
+    than it and their errors allow.
+
+    Args:
+        limbs: grid of the design.
+        bows: hold and string: one bow, or one for each string that was on.
+        readings: of the check.
+        belief: from the checks before.
+
+    Returns:
+        The belief as it was.
+
+    Raises:
+        SolveError: the bow as believed cannot be braced or drawn as the readings say.
+    """
+    few = few_cells(limbs)
+    about = _about(few, bows, readings, _no_longer(few, bows, readings, belief.mean))
+    own = np.einsum("ri,ij,rj->r", about.jacobian, belief.covariance, about.jacobian)
+    spread = np.sqrt(own + errors_of(readings, about.values, about.slopes) ** 2)
+    off = (np.array([r.at_once for r in readings]) - about.values) / spread
+    wild = tuple(int(k) for k in np.flatnonzero(np.abs(off) > APART))
+    return Estimate(belief, about.values, wild, place_weights(few))
+
+
 def _told(before: Belief, jacobian: Floats, seen: Floats, errors: Floats, loose: Floats) -> Belief:
     """What is believed after readings that go straight with what is unknown: each kind on its own,
     and how likely each is by how well it foretold those readings that are not left out.
@@ -615,7 +646,7 @@ class Taken:
 
 # What limbs keep of being first pulled to full draw, always to the belly: in the mean, and one
 # deviation alike in both and from place to place (1/m).
-KEPT, KEPT_ALIKE, KEPT_HERE = 0.03, 0.04, 0.02
+KEPT, KEPT_ALIKE, KEPT_HERE = 0.06, 0.045, 0.02
 MOST_FALL = -4.8  # of log stiffness in one pass: no wood is left
 FEATHER = 0.05  # a removal runs out over about so far (m)
 

@@ -27,7 +27,7 @@ STIFF = 0.08
 # A dip against the wood on both sides: how deep, in deviations, and how many places away that is.
 DIP, SURE_DIP, BESIDE = 0.05, 0.8, 3
 DEEPER = 0.05, 0.4, 1.0, 2.0  # below the weakest place: how low the wanted state is looked for
-LEAST_SHARE = 0.004  # of the thickness; less cannot be taken on purpose
+LEAST_SHARE = 0.002  # of the thickness; less cannot be taken on purpose
 _BLOCK = 0.4  # a stretch ends where less than this part of its greatest removal is to come off
 
 
