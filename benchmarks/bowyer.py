@@ -56,6 +56,7 @@ from bowyery.tiller.estimate import (  # noqa: E402
     Belief,
     Taken,
     carried,
+    crooked,
     estimate,
     even_estimate,
     few_cells,
@@ -252,14 +253,15 @@ def by_advice(
         if taken and belief is not None:
             belief = carried(limbs, found.bow, belief, taken)
         now = estimate(limbs, bow, readings, belief)
+        bent = crooked(limbs, now.crook)
         held.append(np.abs(now.field - truth(stave)) <= NINETY * now.spread)
         belief, taken = now.belief, ()
-        outlook = forecast(limbs, found.bow, now, plan.full_draw, draw, plan.losses)
+        outlook = forecast(bent, found.bow, now, plan.full_draw, draw, plan.losses)
         stand = balance(base, found.bow, now, plan.fingers)
-        said = advise(limbs, found.bow, now, outlook, stand, plan, draw, None, string)
+        said = advise(bent, found.bow, now, outlook, stand, plan, draw, None, string)
         hung = on_the_tree(found.bow, said.string, length)
-        there = forecast(limbs, hung, now, plan.full_draw, draw, plan.losses)
-        limit, hard = limits(limbs, hung, now, there, plan, last, not stand.stiffer)
+        there = forecast(bent, hung, now, plan.full_draw, draw, plan.losses)
+        limit, hard = limits(bent, hung, now, there, plan, last, not stand.stiffer)
         moved = limit.value > further + 0.006
         further, harder = limit.value, hard.value
         if said.act in ("take", "balance"):

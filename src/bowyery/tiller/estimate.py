@@ -40,7 +40,7 @@ from bowyery.tiller.readings import Readout, check_readings, errors_of, read
 
 PLACES = 12
 CELLS = 32
-COMMON_SPREAD = 0.6
+COMMON_SPREAD = 0.45
 LIMB_SPREAD = 0.075
 TAPER_SPREAD = 0.08
 REACH = 0.12  # over which a place's difference from its limb is forgotten (m)
