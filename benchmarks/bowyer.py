@@ -29,7 +29,8 @@ from pathlib import Path  # noqa: E402
 
 import numpy as np  # noqa: E402
 
-sys.path.insert(0, str(Path(__file__).resolve().parent.parent / "src"))
+ROOT = Path(__file__).resolve().parent.parent
+sys.path[:0] = [str(ROOT / "src"), str(ROOT)]
 
 from bowyery.bow.bow import SIDES, Bow  # noqa: E402
 from bowyery.bow.layout import METRIC_ROUNDING, Layout, Wanted  # noqa: E402
@@ -439,7 +440,7 @@ def main(count: int, sparse: bool, alone: bool, fine: float) -> None:
 if __name__ == "__main__":
     words = [w for w in sys.argv[1:] if not w.startswith("--")]
     if "--harsh" in sys.argv:
-        import harsh
+        from benchmarks import harsh
 
         harsh.main(int(words[0]) if words else 160, words[1] if len(words) > 1 else "")
         sys.exit()

@@ -16,8 +16,8 @@ from dataclasses import dataclass, field, replace
 from functools import cache, partial
 
 import numpy as np
-from bowyer import Outcome, judged
 
+from benchmarks.bowyer import Outcome, judged
 from bowyery.bow.bow import SIDES, Bow
 from bowyery.bow.layout import METRIC_ROUNDING, Layout, Wanted
 from bowyery.bow.limb_grid import LimbGrid, grid

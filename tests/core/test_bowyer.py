@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from benchmarks import harsh
 from benchmarks.bowyer import POUND_FORCE, one
 
 
@@ -27,3 +28,35 @@ def test_the_rule_of_the_bench_does_worse_on_the_same_stave() -> None:
     advised, ruled, hinge = one(9, sparse=False, alone=False)
     assert ruled is not None and hinge > 0
     assert ruled.broken or ruled.uneven > 1.5 * advised.uneven
+
+
+def test_in_a_harsher_world_advice_is_nearer_and_evener_than_a_good_rule() -> None:
+    """A plain stave and a crooked one, on a string of a length nobody wrote; the benchmark's own
+    figures come from a hundred and sixty.
+    """
+    rows = [harsh.one(number) for number in (8, 12)]
+    assert [row[0] for row in rows] == ["plain", "slack"]
+    off = np.array([[told.off, ruled.off] for _, told, _, ruled in rows]) / POUND_FORCE
+    uneven = np.array([[told.uneven, ruled.uneven] for _, told, _, ruled in rows])
+    assert np.all(np.abs(off[:, 0]) < 2.5) and not any(row[1].broken for row in rows), off
+    assert np.abs(off[:, 0]).mean() < np.abs(off[:, 1]).mean()
+    assert uneven[:, 0].mean() < uneven[:, 1].mean()
+    assert np.mean([row[1].held for row in rows]) > 0.7 and np.mean([row[2] for row in rows]) > 0.6
+
+
+def test_a_harsh_maker_writes_what_a_screen_takes_and_no_more_than_a_dozen() -> None:
+    found = harsh.solved("flatbow", "wych elm")
+    for trouble in harsh.TROUBLES:
+        bench = harsh._bench(found, trouble, 3)
+        before = len(bench.noted)
+        bench.look(0.4 * found.wanted.draw, 0.5 * found.wanted.weight)
+        assert 5 <= len(bench.noted) - before <= 12
+        long = bench.noted[0].statement
+        assert (long.value is None) == (trouble == "slack")
+    rng = np.random.default_rng(1)
+    assert harsh.maker_of("mistyped", rng).mistyped == 1 / 40
+    hinged, plain = (
+        harsh.harsh_stave(found, kind, np.random.default_rng(5)) for kind in ("hinge", "plain")
+    )
+    dip = (plain.wood - hinged.wood).max(1)
+    assert 0.19 < dip.max() < 0.46 and dip.min() < 0.01  # an inch wide, in one limb

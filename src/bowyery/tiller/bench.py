@@ -17,6 +17,7 @@ from bowyery.mechanics.strain import Uses
 from bowyery.tiller import advice as act
 from bowyery.tiller.bite import Bite, first_bite, learned
 from bowyery.tiller.estimate import (
+    COMMON_SPREAD,
     FIELD,
     PLACES,
     Belief,
@@ -37,7 +38,9 @@ from bowyery.tiller.kinds import Reading
 from bowyery.tiller.log import Check, History, Pass, StringOn
 
 LEFT_ON = 0.35  # log stiffness a roughed-out bow is expected to have beyond its design
+UNLIKELY = 2.5 * COMMON_SPREAD  # further from that no bow is believed to be at first sight
 REMEMBERED = 8  # checks back that are fitted anew; what came before is in the first belief's width
+SAME_BRACE = 0.003  # as the finished one's (m)
 KEEPS = 4  # power of the draw that what limbs keep of it goes with
 WELL_KNOWN = 0.015  # of a slack string's length (m)
 TOOL = "scraper"
@@ -216,8 +219,15 @@ def _worked(piece: Workpiece, past: History, plan: act.Plan) -> BenchState:
 
 
 def _strung(bow: Bow, string: StringOn, length: float) -> Bow:
-    """The bow as it hangs on a string; on the final one, as it will be finished."""
-    return bow if string.rung == "full" else string.on(bow, length)
+    """The bow as it hangs on a string; on the final one as it will be finished, braced as high as
+    it is now.
+    """
+    if string.rung != "full":
+        return string.on(bow, length)
+    usual = bow.brace_height or 0.0
+    if string.at is None or abs(string.at - usual) < SAME_BRACE:
+        return bow
+    return changed(bow, brace_height=string.at, string_length=None)
 
 
 def _seen_bent(
@@ -256,6 +266,9 @@ def _doubt(past: History, last: Check, now: Estimate, outlook: Forecast) -> act.
         return "no weight"
     if _mostly_wild(last, now):
         return "wild weights"
+    limbs = [k for k, r in enumerate(last.readings) if r.limb is not None]
+    if len(limbs) > 1 and 2 * sum(k in now.wild for k in limbs) >= len(limbs):
+        return "wild limbs"
     return "wide" if outlook.now.low < (1 - WIDE) * outlook.now.middle else ""
 
 
@@ -323,7 +336,11 @@ def _looked(
     it was.
     """
     if first:
-        return estimate(grid, bows, check.readings, belief), 0.0
+        now = estimate(grid, bows, check.readings, belief)
+        if abs(now.common - LEFT_ON) > UNLIKELY:  # no rough bow of this design is so stiff, or weak
+            weights = {k for k, r in enumerate(check.readings) if r.kind == "weight"}
+            now = changed(now, wild=tuple(sorted({*now.wild, *weights})))
+        return now, 0.0
     try:
         now = estimate(grid, bows, check.readings, belief)
     except SolveError:  # no bow reads so

@@ -41,6 +41,10 @@ LOOK = {
         "The weights of this check do not fit the other readings, so no wood comes off: zero the"
         " scale, measure the draw anew, read them again, and strike out what was mistaken."
     ),
+    "wild limbs": (
+        "What was read of the limbs does not fit the weights, so no wood comes off: read gaps or"
+        " tips again, and strike out what was mistaken."
+    ),
     "wide": (
         "Too little is known of its weight to take wood off: pull it a little further, within the"
         " limits, and read weight and both gaps there."
@@ -309,7 +313,8 @@ def _act(advice: Advice, state: BenchState, shown: Units, tree: Tree) -> Said:
             "leave it so for half an hour",
             [
                 f"The limbs {near} and are light enough: string it to {what}, leave it braced half"
-                " an hour, and read again."
+                " an hour, and read again.",
+                NARROW,
             ],
         )
     if advice.act == "look":
