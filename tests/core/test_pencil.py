@@ -230,3 +230,12 @@ def test_what_is_read_on_the_limb(line: str, world: str, rows: list[tuple[object
 def test_what_cannot_stand_on_a_limb_is_answered(line: str, says: str) -> None:
     with pytest.raises(UnreadableError, match=says):
         parse(line, "imperial")
+
+
+def test_the_draw_where_a_string_comes_taut_is_read_on_the_makers_ruler() -> None:
+    for line, world in (("taut at 11", IMPERIAL), ("string taut at 280", METRIC)):
+        (said,) = parse(line, world)
+        assert said.kind == "taut" and said.value == pytest.approx(0.28, abs=0.001)
+        assert words((said,), Tree(), Units(world))[0].startswith("the string comes taut at")
+    with pytest.raises(UnreadableError, match="no draw of a bow"):
+        parse("taut at 90", IMPERIAL)

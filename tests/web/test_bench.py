@@ -26,6 +26,7 @@ from bowyery.tiller.statements import Tree
 from bowyery.units.quantity import INCH, POUND_FORCE, Units
 from fellwind.builds.models import STAGES, Build, Entry, Measure, Wait
 from fellwind.builds.services import minutes
+from fellwind.designs.models import Design
 from fellwind.designs.services import solution
 from fellwind.shop.models import Gear
 from fellwind.tiller.services import bench, ways_out
@@ -584,3 +585,33 @@ def test_the_command_says_what_the_screen_says(
     assert told["pull"]["no_further_mm"] == pytest.approx(1000 * screen.further.value, abs=0.5)
     assert told["pull"]["no_harder_n"] == pytest.approx(screen.harder.value, abs=0.001)
     assert told["words"] == " ".join(words.say(screen, Units(), Tree()).sentences)
+
+
+def test_a_slack_string_that_bends_nothing_yet_has_a_page_and_is_asked_about(
+    client: Client, shop: SimpleNamespace
+) -> None:
+    """Seen: the page broke where nothing was read but the draw at which the string came taut."""
+    keep(client, "string long, 20 at 16, 26 at 18")
+    page = html.unescape(client.get(reverse("tiller:screen", args=[1])).content.decode())
+    assert "How long this string is was not written" in page
+    keep(client, "taut at 12 1/2")
+    answer = client.get(reverse("tiller:screen", args=[1]))
+    assert answer.status_code == 200
+    assert "How long this string is" not in html.unescape(answer.content.decode())
+    log = html.unescape(client.get(reverse("builds:log", args=[1])).content.decode())
+    assert "taut at 12 1/2" in log
+    keep(client, "string long, taut at 13")  # another string, and nothing else read on it
+    assert client.get(reverse("tiller:screen", args=[1])).status_code == 200
+
+
+def test_a_design_may_want_its_own_difference_of_the_gaps(
+    client: Client, shop: SimpleNamespace
+) -> None:
+    Design.objects.update(gap=0.01)
+    wanted = state(shop)
+    keep(client, "string full 6, 20 at 16, 26 at 20, upper gap 6, lower gap 6")
+    stand = state(shop).stand
+    assert wanted.plan.gap == 0.01 and stand is not None
+    assert stand.wanted == pytest.approx((0.01 - INCH / 16, 0.01 + INCH / 16))
+    page = html.unescape(client.get(reverse("tiller:screen", args=[1])).content.decode())
+    assert "wanted: upper ⁵⁄₁₆ to" in page

@@ -212,6 +212,21 @@ class Advice:
     doubt: Doubt = ""
 
 
+@dataclass(frozen=True)
+class Ahead:
+    """What the next look will be of.
+
+    Attributes:
+        bow: with the string that is on.
+        outlook: its forecast.
+        draw: at which the next look is held against this one (m).
+    """
+
+    bow: Bow
+    outlook: Forecast
+    draw: float
+
+
 def balance(
     limbs: LimbGrid,
     bow: Bow,
@@ -416,7 +431,7 @@ def advise(
     last_draw: float,
     pulls: int | None,
     string: str = "full",
-    ahead: tuple[Bow, Forecast] | None = None,
+    ahead: Ahead | None = None,
     doubt: Doubt = "",
 ) -> Advice:
     """Say what to do next.
@@ -428,7 +443,8 @@ def advise(
         last_draw: how far it has been bent, as a draw on the string that is on (m).
         pulls: short pulls given since wood last came off, or None if none has come off.
         string: which is on: long, low or full.
-        ahead: the bow with that string, and its forecast; without them those of the finished bow.
+        ahead: the bow with that string and what is to be looked at next; without it the finished
+            bow at its furthest draw.
         doubt: why no wood may come off on this check's word.
     """
     weight = outlook.now.middle
@@ -480,8 +496,8 @@ def advise(
         )
     after = estimate.field + target.law.fall(estimate.field, removal)
     full = float(weights_of(limbs, bow, after[None], plan.full_draw)[0])
-    strung, coming = ahead or (bow, outlook)
-    expected = _expected(limbs, strung, after, last_draw, float(coming.draws[1]))
+    look = ahead or Ahead(bow, outlook, last_draw)
+    expected = _expected(limbs, look.bow, after, look.draw, float(look.outlook.draws[1]))
     gap = float(_gap_differences(limbs, bow, after[None])[0])
     return Advice(
         act,

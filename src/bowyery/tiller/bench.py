@@ -127,8 +127,15 @@ class BenchState:
     @property
     def unmeasured(self) -> bool:
         """Whether a slack string is on whose length is hardly known."""
-        hangs = self.history.string.rung == "long" and self.history.string.at is None
-        return hangs and self.now is not None and self.now.slack_spread > WELL_KNOWN
+        on = self.history.string
+        if on.rung != "long" or on.at is not None or self.now is None:
+            return False
+        seen = any(
+            r.kind == "taut" and r.string == on.key
+            for check in self.history.checks
+            for r in check.readings
+        )
+        return not seen and self.now.slack_spread > WELL_KNOWN
 
     @property
     def wild(self) -> tuple[int, ...]:
@@ -199,11 +206,14 @@ def _worked(piece: Workpiece, past: History, plan: act.Plan) -> BenchState:
     if strung is not bow:
         ahead = forecast(grid, strung, now, plan.full_draw, past.last_draw, plan.losses)
     seen = _seen_bent(grid, piece, past, now, strung, ahead)
+    further, harder = act.limits(grid, strung, now, ahead, plan, seen, not stand.stiffer)
+    # where the next look can be held against this one: read already on this string, or in reach
+    read = [draw for string, draw in past.deepest.items() if string.rung == rung]
+    ahead_of = act.Ahead(strung, ahead, max(read) if read else min(seen, further.value))
     advice = act.advise(
-        grid, bow, now, outlook, stand, plan, seen, past.pulls, rung, (strung, ahead),
+        grid, bow, now, outlook, stand, plan, seen, past.pulls, rung, ahead_of,
         _doubt(past, last, now, outlook),
     )  # fmt: skip
-    further, harder = act.limits(grid, strung, now, ahead, plan, seen, not stand.stiffer)
     tool = _tool(advice)
     if tool != TOOL:
         bite = first_bite(tool, piece.density, piece.width)

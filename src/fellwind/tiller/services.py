@@ -16,7 +16,7 @@ from bowyery.mechanics.statics import brace_bow, draw
 from bowyery.tiller.advice import Gear as CoreGear
 from bowyery.tiller.advice import Plan
 from bowyery.tiller.bench import BenchState, Workpiece, most_use, work_out
-from bowyery.tiller.estimate import stiffness_factors
+from bowyery.tiller.estimate import crooked, stiffness_factors
 from bowyery.tiller.forecast import Losses
 from bowyery.tiller.log import history
 from bowyery.tiller.rescue import rescues
@@ -185,16 +185,18 @@ def hanging(found: Solution, state: BenchState) -> Hanging | None:
         return None
     at = state.check.draw or found.bow.brace_height or 0.15
     grid = found.curve.limbs
-    bow = state.check.string.on(found.bow, found.layout.length)
+    bow = now.strung(state.check.string.on(found.bow, found.layout.length))
 
     def work() -> Hanging:
-        as_is = _bents(grid.stiffened(stiffness_factors(now, grid)), bow, at, True)
+        stave = crooked(grid.stiffened(stiffness_factors(now, grid)), now.crook)
+        as_is = _bents(stave, bow, at, True)
         return Hanging(as_is, _bents(grid, changed(found.bow, hold=bow.hold), at, False), at)
 
     try:
-        return computed("hanging", (grid, found.bow, bow, at, now.field), work)
+        hung = computed("hanging", (grid, found.bow, bow, at, now.field, now.crook), work)
     except BowyeryError:
         return None
+    return hung if hung.now or hung.wanted else None  # a slack string bends nothing yet
 
 
 def taken_words(state: BenchState, shown: Units) -> dict[str, str]:
