@@ -89,7 +89,7 @@ def _statements(
     """What one part says; more than one thing it could say is asked about."""
     low = part.lower()
     could: list[tuple[StatementKind, tuple[Statement, ...]]] = []
-    trouble: list[UnreadableError] = []
+    trouble: list[tuple[StatementKind, UnreadableError]] = []
     for row in STATEMENTS:
         same = last is not None and last.kind == row.name and row.carried
         for form in (*row.forms, *(row.carried if same else ())):
@@ -99,7 +99,7 @@ def _statements(
             try:
                 said = row.build(Context(part, world, tree, match))
             except UnreadableError as error:
-                trouble.append(error)
+                trouble.append((row, error))
                 continue
             carried = form not in row.forms
             could.append((row, tuple(_of_a_limb(s, last, carried) for s in said)))
@@ -111,9 +111,9 @@ def _statements(
         raise UnreadableError(f"“{part}” could mean {both}; write {forms}.")
     if could:
         return could[0][1]
-    if trouble:
-        raise trouble[0]
     meant = [row for row in STATEMENTS if row.word and re.search(rf"\b{row.word}\b", low)]
+    if trouble:  # of the kind that was meant, where its word is there
+        raise min(trouble, key=lambda one: one[0] not in meant)[1]
     if re.fullmatch(rf"{LIMB}\s+[\d.,/\s]+\w*", low):
         raise UnreadableError(
             f"“{part}” does not say what was read; write gap, tip, edge or offset before the"

@@ -73,9 +73,8 @@ class DesignForm(MeasuredForm):
         high=MOST_GAP,
         required=False,
         label="Upper gap larger, by",
-        help_text="at brace; empty: as the fingers ask. Split ones pull below the middle and load"
-        " the lower limb more, so the upper gap is larger by ⅛ to ¼ in (3 to 6 mm); three under"
-        " wants both alike, or the lower larger: below zero",
+        help_text="at brace; empty: ⅛ to ¼ in (3 to 6 mm) for split fingers, which load the lower"
+        " limb more, and alike for three under. Below zero: the lower",
     )
     brace_height = MeasureField(
         "length", low=0.05, high=0.3, initial=BRACE_HEIGHT, label="Brace height"
