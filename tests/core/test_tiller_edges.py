@@ -240,9 +240,11 @@ def test_gaps_that_fit_nothing_take_no_wood_off(
 ) -> None:
     log = "string long 66\n30 at 14, upper gap 1, lower gap 6\n".replace("66", "1676 mm")
     log = log.replace("30 at 14", "13.6 kg at 356 mm").replace("gap 1", "gap 25 mm")
-    found = answer(bench_file(tmp_path), log.replace("gap 6", "gap 152 mm"), capsys)
-    assert found["next"] == {"act": "look again", "removals": [], "expect": None}
-    assert len(found["doubted"]) == 2 and "read gaps or tips again" in found["words"]
+    alone = "string full 152 mm\nupper edge -2 mm at 400 mm, 10 kg at 400 mm\n"
+    for bad, doubted in ((log.replace("gap 6", "gap 152 mm"), 2), (alone, 1)):
+        found = answer(bench_file(tmp_path), bad, capsys)
+        assert found["next"] == {"act": "look again", "removals": [], "expect": None}
+        assert len(found["doubted"]) == doubted and "read gaps or tips again" in found["words"]
 
 
 @pytest.mark.parametrize("line", ["13.6 kg at 166 mm", "1.4 kg at 508 mm, 1.8 kg at 610 mm"])

@@ -30,7 +30,7 @@ from fellwind.designs.models import Design
 from fellwind.designs.services import solution
 from fellwind.shop.models import Gear
 from fellwind.tiller.services import bench, ways_out
-from tests.web.forms import CHECK
+from tests.web.forms import CHECK, design_form
 
 
 def keep(client: Client, line: str, **extra: object) -> object:
@@ -615,3 +615,24 @@ def test_a_design_may_want_its_own_difference_of_the_gaps(
     assert stand.wanted == pytest.approx((0.01 - INCH / 16, 0.01 + INCH / 16))
     page = html.unescape(client.get(reverse("tiller:screen", args=[1])).content.decode())
     assert "wanted: upper ⁵⁄₁₆ to" in page
+
+
+def test_the_difference_of_the_gaps_is_set_on_the_design_in_both_worlds(
+    client: Client, shop: SimpleNamespace
+) -> None:
+    design = Design.objects.get(builds__number=1)
+    for typed, metres in (("-1/8 in", -INCH / 8), ("8 mm", 0.008), ("", None)):
+        sent = design_form(design, gap=typed)
+        assert client.post(reverse("designs:edit", args=[design.pk]), sent).status_code == 302
+        design.refresh_from_db()
+        assert design.gap == pytest.approx(metres)
+        page = html.unescape(
+            client.get(reverse("designs:detail", args=[design.pk])).content.decode()
+        )
+        assert ("upper less lower gap" in page) == (metres is not None)
+    refused = client.post(
+        reverse("designs:edit", args=[design.pk]), design_form(design, gap="3 in")
+    )
+    assert refused.status_code == 422 and "Upper gap larger" in refused.content.decode()
+    design.refresh_from_db()
+    assert design.gap is None

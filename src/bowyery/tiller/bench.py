@@ -277,7 +277,7 @@ def _doubt(past: History, last: Check, now: Estimate, outlook: Forecast) -> act.
     if _mostly_wild(last, now):
         return "wild weights"
     limbs = [k for k, r in enumerate(last.readings) if r.limb is not None]
-    if len(limbs) > 1 and 2 * sum(k in now.wild for k in limbs) >= len(limbs):
+    if limbs and 2 * sum(k in now.wild for k in limbs) >= len(limbs):
         return "wild limbs"
     return "wide" if outlook.now.low < (1 - WIDE) * outlook.now.middle else ""
 
