@@ -289,6 +289,9 @@ def value_words(name: str, value: float, tree: Tree, shown: Units) -> str:
         value: (SI).
         tree: whose ruler the maker reads.
         shown: the reader's units.
+
+    Returns:
+        The value with its unit, as text.
     """
     kind = KINDS[name]
     return tree.draw_words(value, shown) if kind.is_draw else kind.quantity.write(value, shown)

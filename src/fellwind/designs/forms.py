@@ -10,7 +10,7 @@ from django.utils.html import format_html
 
 from bowyery.bow import bowfile
 from bowyery.bow.bow import MOST_GAP, SIDES, Bow
-from bowyery.bow.layout import BEND_FAMILIES, BRACE_HEIGHT, school_a_length
+from bowyery.bow.layout import BEND_FAMILIES, BRACE_HEIGHT, GAP_WANTED, school_a_length
 from bowyery.bow.section import PROFILES
 from bowyery.design.solve import USUAL_FIBRE
 from bowyery.errors import BowyeryError
@@ -73,8 +73,6 @@ class DesignForm(MeasuredForm):
         high=MOST_GAP,
         required=False,
         label="Upper gap larger, by",
-        help_text="at brace; empty: ⅛ to ¼ in (3 to 6 mm) for split fingers, which load the lower"
-        " limb more, and alike for three under. Below zero: the lower",
     )
     brace_height = MeasureField(
         "length", low=0.05, high=0.3, initial=BRACE_HEIGHT, label="Brace height"
@@ -319,6 +317,11 @@ class DesignForm(MeasuredForm):
         choose(self, material_choices(stuff), "material")
         choose(self, layers, "back", "belly")
         choose(self, ((name, name) for name in stuff.fibres), "fibre")
+        low, high = (self.shown.length(end) for end in GAP_WANTED["one above, two below"])
+        self.fields["gap"].help_text = (
+            f"at brace; empty: {low} to {high} for split fingers, which load the lower limb more,"
+            " and alike for three under. Below zero: the lower"
+        )
         self.fields["name"].required = not tried  # what is only tried needs no name yet
 
     # Groups that few bows need: folded away until one of these is given.
