@@ -69,7 +69,7 @@ def test_a_removal_is_said_by_stretch_with_strokes_and_what_it_should_change() -
         and "off the lower limb between 4 and 10 in" in text
     )
     assert "It should then pull 30 lb at 20 in to the grip, and 45 lb at full draw" in text
-    assert said.short == "0.016 in off the upper, 0.008 in off the lower"
+    assert said.short == "0.028 in off the upper, 0.008 in off the lower"
     metric = " ".join(words.say(state("take", (PART,)), MILLIMETRES, Tree()).sentences)
     assert "0.30 mm off the upper limb between 230 and 360 mm" in metric and not re.search(
         r"[\d⅛¼⅜½⅝¾⅞₀-₉] ?(in|lb)\b", metric

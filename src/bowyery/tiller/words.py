@@ -344,7 +344,9 @@ def _act(advice: Advice, state: BenchState, shown: Units, tree: Tree) -> Said:
         strokes = sum(strokes_for(bite, r.thickness) for r in rows) if bite else 0
         count = f": about {strokes} strokes of the {state.tool}" if strokes else ""
         sentences.append(f"Take {', then '.join(stretches)}{count}.")
-        parts.append(f"{shown.shaving(max(r.thickness for r in rows))} off the {side}")
+        whole = sum(r.thickness for r in rows if r.start is None)
+        more = max((r.thickness for r in rows if r.start is not None), default=0.0)
+        parts.append(f"{shown.shaving(whole + more)} off the {side}")
     sentences.append("Feather every stretch into its neighbours, and take both edges alike.")
     if advice.act == "balance":
         sentences.insert(0, "It is at weight already; evening the limbs will cost a little of it.")
