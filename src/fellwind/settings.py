@@ -110,7 +110,7 @@ DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 CACHES = {
     "default": {"BACKEND": "django.core.cache.backends.locmem.LocMemCache"},
     "core": {
-        "BACKEND": "django.core.cache.backends.filebased.FileBasedCache",
+        "BACKEND": "fellwind.kit.checked_cache.CheckedCache",
         "LOCATION": HOME / "cache",
         "TIMEOUT": None,
         "OPTIONS": {"MAX_ENTRIES": 4000},

@@ -1,16 +1,18 @@
 """A form sent twice counts once."""
 
-from collections.abc import Callable
+import errno
+from collections.abc import Callable, Mapping
 from uuid import UUID
 
 from django.contrib import messages
-from django.db import IntegrityError, transaction
+from django.db import IntegrityError, OperationalError, transaction
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import redirect
+from django.shortcuts import redirect, render
 
 from fellwind.kit.models import SentForm
 
 View = Callable[..., HttpResponse]
+FULL = 507  # insufficient storage
 
 
 def only_answers(view: View) -> View:
@@ -56,21 +58,44 @@ class OnceMiddleware:
         solve = getattr(view, "solve", None)
         if solve and not SentForm.objects.filter(form_id=form_id).exists():
             solve(request, *args, **kwargs)
+        try:
+            with transaction.atomic():
+                return _once(SentForm(form_id=form_id, person=person), request, view, args, kwargs)
+        except (OperationalError, OSError) as error:
+            if not _full(error):
+                raise
+            return render(request, "full.html", status=FULL)
+
+
+def _once(
+    sent: SentForm,
+    request: HttpRequest,
+    view: View,
+    args: tuple[object, ...],
+    kwargs: Mapping[str, object],
+) -> HttpResponse:
+    """Run a form's view together with its id, or lead to where it led before."""
+    try:
         with transaction.atomic():
-            try:
-                with transaction.atomic():
-                    sent = SentForm.objects.create(form_id=form_id, person=person)
-            except IntegrityError:
-                messages.info(request, "That was kept already.")
-                return redirect(SentForm.objects.get(form_id=form_id).location or "/")
-            response = view(request, *args, **kwargs)
-            if response.status_code == 302:
-                sent.location = response["Location"][:300]
-                sent.save(update_fields=["location"])
-                SentForm.forget_old()
-            else:
-                sent.delete()
-        return response
+            sent.save(force_insert=True)
+    except IntegrityError:
+        messages.info(request, "That was kept already.")
+        return redirect(SentForm.objects.get(form_id=sent.form_id).location or "/")
+    response = view(request, *args, **kwargs)
+    if response.status_code == 302:
+        sent.location = response["Location"][:300]
+        sent.save(update_fields=["location"])
+        SentForm.forget_old()
+    else:
+        sent.delete()
+    return response
+
+
+def _full(error: Exception) -> bool:
+    """Whether a write failed because there is no room for it."""
+    if isinstance(error, OSError):
+        return error.errno in (errno.ENOSPC, errno.EDQUOT)
+    return "full" in str(error)
 
 
 def _uuid(text: str) -> UUID | None:
