@@ -125,6 +125,9 @@ def test_one_wild_reading_is_named_and_does_little_harm() -> None:
     now = estimate(limbs, found.bow, tuple(good))
     assert now.wild == (2,)
     assert now.upper == pytest.approx(1.2, rel=0.07)
+    # nor does it speak for a kind of wood, as it did when the crooked ones explained it least badly
+    without = estimate(limbs, found.bow, tuple(good[:2] + good[3:]))
+    assert now.belief.shares == pytest.approx(without.belief.shares, abs=0.05)
 
 
 def test_readings_that_cannot_be_used_are_refused() -> None:
