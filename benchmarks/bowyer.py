@@ -4,6 +4,7 @@ the same virtual staves.
 Run by hand:
 
     python benchmarks/bowyer.py [STAVES] [--sparse] [--alone] [--fine] [--harsh [TROUBLE]]
+    [--knowing]
 
 Three woods, four designs, with and without one hinge; readings with a maker's errors, an uneven
 hand, wood that remembers.
@@ -11,7 +12,8 @@ Printed for both: how many end within a pound of the wanted weight, how many ben
 what is wanted everywhere, checks, wood taken too much, set, breaks, and pulls past the limits.
 ``--sparse`` reads only weights and gaps, ``--alone`` leaves the rule out, ``--fine`` reads the
 straight edge twice as well. ``--harsh`` is another world, with makers and troubles that the
-estimator does not know of, and a good maker's rule beside the advice (``harsh.py``).
+estimator does not know of, and a good maker's rule beside the advice (``harsh.py``); with
+``--knowing`` what the same advice would come to if all that the limbs show were known.
 """
 
 from __future__ import annotations
@@ -442,7 +444,8 @@ if __name__ == "__main__":
     if "--harsh" in sys.argv:
         from benchmarks import harsh
 
-        harsh.main(int(words[0]) if words else 160, words[1] if len(words) > 1 else "")
+        trouble = words[1] if len(words) > 1 else ""
+        harsh.main(int(words[0]) if words else 160, trouble, "--knowing" in sys.argv)
         sys.exit()
     main(
         int(words[0]) if words else 300,

@@ -14,6 +14,7 @@ from __future__ import annotations
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, field, replace
 from functools import cache, partial
+from unittest.mock import patch
 
 import numpy as np
 
@@ -33,10 +34,25 @@ from bowyery.practice.virtual_stave import (
     reached,
     scrape,
 )
+from bowyery.tiller import bench
 from bowyery.tiller.advice import Plan
 from bowyery.tiller.bench import TOOL, BenchState, Workpiece, most_use, work_out
 from bowyery.tiller.bite import first_bite, strokes_for
-from bowyery.tiller.estimate import NINETY, PLACES, Taken, taken_field
+from bowyery.tiller.estimate import (
+    BEND,
+    CROOK,
+    CROOKS,
+    FIELD,
+    NINETY,
+    PLACES,
+    UNKNOWN,
+    Belief,
+    Estimate,
+    Taken,
+    few_cells,
+    place_weights,
+    taken_field,
+)
 from bowyery.tiller.kinds import KINDS, Reading
 from bowyery.tiller.log import Noted, StringOn, history
 from bowyery.tiller.pencil import parse
@@ -334,8 +350,12 @@ def _bench(found: Solution, trouble: str, number: int) -> Bench:
     return begun
 
 
-def by_advice(found: Solution, trouble: str, number: int) -> tuple[Outcome, float]:
-    """Do as the tiller says, and how many of all forecasts of the weight held it."""
+def by_advice(
+    found: Solution, trouble: str, number: int, knowing: bool = False
+) -> tuple[Outcome, float]:
+    """Do as the tiller says, and how many of all forecasts of the weight held it; or as it would
+    say to somebody who knows what every place of the limbs shows.
+    """
     at = _bench(found, trouble, number)
     plan, bow = plan_of(found), found.bow
     piece = Workpiece(bow, found.curve.limbs, found.wood.density, found.layout.width)
@@ -348,12 +368,12 @@ def by_advice(found: Solution, trouble: str, number: int) -> tuple[Outcome, floa
         if at.stave.broken:
             ended = "broke"
             break
-        state = _said(at, piece, plan)
+        state = _said(at, piece, plan, knowing)
         for _ in range(2):  # what is doubted is looked at once more, and struck out
             if state.wild:
                 at.strike(state.wild)
                 at.look(0.0 if state.further is None else at.furthest, harder)
-                state = _said(at, piece, plan)
+                state = _said(at, piece, plan, knowing)
         if at.stave.broken or state.now is None or state.advice is None:
             ended = "broke" if at.stave.broken else "nothing said"
             break
@@ -373,9 +393,28 @@ def by_advice(found: Solution, trouble: str, number: int) -> tuple[Outcome, floa
     return row, float(np.mean(foretold)) if foretold else np.nan
 
 
-def _said(at: Bench, piece: Workpiece, plan: Plan) -> BenchState:
+def _said(at: Bench, piece: Workpiece, plan: Plan, knowing: bool) -> BenchState:
     past = history(at.noted, piece.roots)
-    return work_out(piece, past, replace(plan, braced=past.braced))
+    plan = replace(plan, braced=past.braced)
+    if not knowing:
+        return work_out(piece, past, plan)
+    bite = first_bite(TOOL, piece.density, piece.width)
+    shown = (_known(at), bite, np.zeros((2, PLACES)), 0.0)
+    with patch.object(bench, "_estimates", lambda *_: shown):
+        return work_out(piece, past, plan)
+
+
+def _known(at: Bench) -> Estimate:
+    """What the limbs show, over a hand's breadth, as if it were all known."""
+    stave = at.stave
+    mean, spread = np.zeros(UNKNOWN), np.full(UNKNOWN, 1e-3)
+    mean[FIELD] = seen_truth(stave).ravel()
+    share, knots = np.linspace(0.0, 1.0, stave.limbs.cells), np.linspace(0.0, 1.0, CROOKS)
+    near = np.exp(-0.5 * ((knots[:, None] - share) / 0.08) ** 2)
+    bend = (near @ (stave.crook + stave.set).T).T / near.sum(1)
+    mean[BEND] = bend.ravel() / CROOK
+    belief = Belief(np.ones(1), mean[None], np.diag(spread**2)[None])
+    return Estimate(belief, np.zeros(0), (), place_weights(few_cells(stave.limbs)))
 
 
 def _do(at: Bench, state: BenchState) -> bool:
@@ -470,18 +509,22 @@ def _looks(row: Reading, limbs: LimbGrid, bend: np.ndarray) -> tuple[int, float,
     return row.side, place, 8 * row.value / EDGE**2 / wanted
 
 
-def one(number: int, trouble: str = "") -> tuple[str, Outcome, float, Outcome]:
-    """One stave worked by both: its trouble, the advice's outcome and forecasts, the rule's."""
+def one(
+    number: int, trouble: str = "", knowing: bool = False
+) -> tuple[str, Outcome, float, Outcome]:
+    """One stave worked by both: its trouble, the advice's outcome and forecasts, the rule's; where
+    all is known, nobody works by the rule.
+    """
     trouble = trouble or TROUBLES[number % len(TROUBLES)]
     turn = number // len(TROUBLES)
     found = solved(list(DESIGNS)[turn % len(DESIGNS)], WOODS[turn // len(DESIGNS) % len(WOODS)])
     ruined = Outcome(np.nan, np.nan, 0, np.nan, True, 0, "ruined")
     try:
-        told, foretold = by_advice(found, trouble, number)
+        told, foretold = by_advice(found, trouble, number, knowing)
     except BowyeryError as error:
         told, foretold = replace(ruined, ended=f"ruined: {error}"), np.nan
     try:
-        rule = by_rule(found, trouble, number)
+        rule = ruined if knowing else by_rule(found, trouble, number)
     except BowyeryError:
         rule = ruined
     return trouble, told, foretold, rule
@@ -503,10 +546,11 @@ def _line(title: str, rows: list[Outcome], foretold: list[float] | None) -> str:
     )
 
 
-def main(count: int, trouble: str = "") -> None:
+def main(count: int, trouble: str = "", knowing: bool = False) -> None:
     """Work so many staves of the harsher world and print what became of them, by trouble."""
     with ProcessPoolExecutor() as pool:
-        found = list(pool.map(partial(one, trouble=trouble), range(count)))
+        work = partial(one, trouble=trouble, knowing=knowing)
+        found = list(pool.map(work, range(count)))
     print(
         f"{count} staves of the harsher world; within ±1.5 lb, every place within 12 %, miss (lb:"
         " mean, deviation, lightest), more than 5 lb light, broken, looks, pulls past"
@@ -517,7 +561,8 @@ def main(count: int, trouble: str = "") -> None:
             continue
         print(f"{kind} ({len(rows)})")
         print(_line("advice", [row[1] for row in rows], [row[2] for row in rows]))
-        print(_line("rule", [row[3] for row in rows], None))
+        if not knowing:
+            print(_line("rule", [row[3] for row in rows], None))
     for kind, told, _, _ in found:
         if told.broken or told.off < -3 * POUND_FORCE:
             print(f"  {kind}: {told.ended}, {told.off / POUND_FORCE:+.1f} lb")

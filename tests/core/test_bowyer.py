@@ -60,3 +60,9 @@ def test_a_harsh_maker_writes_what_a_screen_takes_and_no_more_than_a_dozen() -> 
     )
     dip = (plain.wood - hinged.wood).max(1)
     assert 0.19 < dip.max() < 0.46 and dip.min() < 0.01  # an inch wide, in one limb
+
+
+def test_knowing_all_that_the_limbs_show_leaves_little_uneven() -> None:
+    _, told, foretold, _ = harsh.one(9, knowing=True)
+    assert told.uneven < 0.12 and told.held > 0.99 and foretold > 0.99
+    assert abs(told.off) < 3 * POUND_FORCE
