@@ -18,7 +18,7 @@ from unittest.mock import patch
 
 import numpy as np
 
-from benchmarks.bowyer import Outcome, judged
+from benchmarks.bowyer import WOODS, Outcome, judged
 from bowyery.bow.bow import SIDES, Bow
 from bowyery.bow.layout import METRIC_ROUNDING, Layout, Wanted
 from bowyery.bow.limb_grid import LimbGrid, grid
@@ -62,7 +62,6 @@ from bowyery.units.quantity import INCH, METRIC, POUND_FORCE
 from bowyery.wood.materials import at_moisture, material
 
 CELLS = 96
-WOODS = ("wych elm", "european ash", "black locust")
 # Bows of usual strain: nine tenths of what lasts, to a little more than that.
 DESIGNS: dict[str, tuple[Layout, Wanted]] = {
     "flatbow": (Layout(70 * INCH), Wanted(45 * POUND_FORCE, 28 * INCH)),
@@ -197,11 +196,7 @@ def seen_truth(stave: VirtualStave) -> np.ndarray:
 
 @dataclass
 class Bench:
-    """A stave on somebody's tree, with the log they keep.
-
-    Attributes:
-        struck: ids of statements that were read again and struck out.
-    """
+    """A stave on somebody's tree, with the log they keep."""
 
     stave: VirtualStave
     found: Solution

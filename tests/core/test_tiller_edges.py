@@ -227,12 +227,11 @@ def test_limits_are_of_the_brace_that_is_on_and_not_of_the_designs(
     bow = bench_bow()[0].bow
     low = replace(bow, brace_height=0.1)
     found = [
-        answer(bench_file(tmp_path), heavy_lines(one, 1.05), capsys)["next"]["expect"]
-        or answer(bench_file(tmp_path), heavy_lines(one, 1.25), capsys)["next"]["expect"]
+        answer(bench_file(tmp_path), heavy_lines(one, 1.25), capsys)["next"]["expect"]
         for one in (bow, low)
     ]
     at_design, at_low = (one["weight_n"] for one in found)
-    assert at_low < at_design
+    assert at_low < 0.99 * at_design
 
 
 def test_gaps_that_fit_nothing_take_no_wood_off(
@@ -252,5 +251,12 @@ def test_weights_that_no_such_bow_pulls_are_doubted_at_first_sight(
     line: str, tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:
     """Seen: 30 lb half an inch above the brace was believed, and a bow of 3 lb was worked on."""
-    found = answer(bench_file(tmp_path), f"string full 152 mm\n{line}\n", capsys)
+    path = bench_file(tmp_path)
+    found = answer(path, f"string full 152 mm\n{line}\n", capsys)
     assert found["next"]["act"] == "look again" and found["doubted"]
+    # nor does it stand in the way of what is read rightly after it
+    bow = bench_bow()[0].bow
+    right = answer(path, f"string full 152 mm\n{line}\n{heavy_lines(bow, 1.25)}\n", capsys)
+    low, _, high = right["forecast"]["now_n"]
+    assert low < at_full_draw(bow, 1.25) < high
+    assert right["doubted"] == [] and right["next"]["act"] == "take"

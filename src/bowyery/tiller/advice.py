@@ -41,14 +41,15 @@ BEGINNER_SHARE = 0.75
 DRAW_STEP = INCH
 DEEPER = 2 * INCH  # no more at once beyond what has been seen bent
 # Of what is to come off before the next look: of that which evens a limb, and of that which all of
-# it has too much. Of the latter more while the bow is heavy (log of its weight over the one to stop
-# at): each look back tells more of its shape.
+# it has too much. Of the latter (by the log of its weight over the one to stop at) least where the
+# shape is still to be found: each look back tells more of it; more of a very heavy bow, and at the
+# end nearly all.
 # Where places are not read (their spread stays above UNREAD) looking again tells nothing new, and
 # slowness buys nothing.
 FAIR_PART = 0.55
 FAIR_WEIGHT = (0.03, 0.1, 0.2, 0.7), (0.9, 0.4, 0.25, 0.5)
 UNREAD = 0.09
-DONE = 1.002  # of the weight to stop at: within what a scale tells
+DONE = 1.002  # of the weight aimed at: nothing more to take
 WELL_KNOWN = 0.015  # of a forecast's deviation: so well the weight is known at best
 EVEN_ENOUGH = 0.03  # by which a limb may be too stiff against the other in a bow at weight
 # Weight at full draw over the one to stop at, below which a bow is braced low, and fully; and how
@@ -252,8 +253,9 @@ def balance(
     shift = np.stack([0.5 * SHIFTS, -0.5 * SHIFTS], 1)[
         ..., None
     ]  # more or less of the upper limb, less or more of the lower
+    on_its_marks = np.zeros((1, *estimate.field.shape))
     own, *rest = _gap_differences(
-        limbs, bow, np.concatenate([0 * shift[:1] + 0 * estimate.field, estimate.field + shift])
+        limbs, bow, np.concatenate([on_its_marks, estimate.field + shift])
     )
     difference = np.array(rest)
     low, high = gap_wanted(fingers, float(own), sought)
@@ -451,7 +453,7 @@ def advise(
     if pulls is not None and pulls < ENOUGH_PULLS:
         return Advice("exercise", (), PULLS_AFTER_REMOVAL - pulls, weight, stand.gap, string=string)
     next_string = _ladder(limbs, bow, estimate, weight / plan.stop_at, stand, plan, string)
-    fair = FAIR_PART - min(0.15, 1.0 * max(estimate.common_spread, estimate.ratio_spread))
+    fair = FAIR_PART - min(0.15, max(estimate.common_spread, estimate.ratio_spread))
     ratio = stand.ratio_wanted if stand.stiffer else estimate.ratio
     # what has not been bent yet will lose something when it is
     to_go = max(0.0, 1 - last_draw / plan.full_draw)

@@ -42,7 +42,7 @@ UNLIKELY = 2.5 * COMMON_SPREAD  # further from that no bow is believed to be at 
 REMEMBERED = 8  # checks back that are fitted anew; what came before is in the first belief's width
 SAME_BRACE = 0.003  # as the finished one's (m)
 KEEPS = 4  # power of the draw that what limbs keep of it goes with
-WELL_KNOWN = 0.015  # of a slack string's length (m)
+KNOWN_LENGTH = 0.015  # so well a slack string's length is known where nobody need ask (m)
 TOOL = "scraper"
 TOOLS_FOR = (0.0015, "drawknife"), (0.0006, "rasp")  # from so much thickness on (m)
 WIDE = 0.2  # a forecast's band, each way, at which no wood comes off
@@ -135,7 +135,7 @@ class BenchState:
             for check in self.history.checks
             for r in check.readings
         )
-        return not seen and self.now.slack_spread > WELL_KNOWN
+        return not seen and self.now.slack_spread > KNOWN_LENGTH
 
     @property
     def wild(self) -> tuple[int, ...]:
@@ -348,6 +348,7 @@ def _looked(
     if first:
         now = estimate(grid, bows, check.readings, belief)
         if abs(now.common - LEFT_ON) > UNLIKELY:  # no rough bow of this design is so stiff, or weak
+            now = unmoved(grid, bows, check.readings, belief)
             weights = {k for k, r in enumerate(check.readings) if r.kind == "weight"}
             now = changed(now, wild=tuple(sorted({*now.wild, *weights})))
         return now, 0.0

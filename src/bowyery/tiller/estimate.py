@@ -3,19 +3,19 @@ its spread.
 
 Unknown are the logarithms of bending stiffness against the design's at twelve places of each limb,
 straight between them; the natural bend of each limb at six places, which few enter; and how much
-longer a slack string is than it is taken for. Before any reading the stiffness is believed to be
-what rough work and wood make it: both limbs together within about a third, each limb and each
-limb's taper within some 9 %, and places within so much of their neighbourhood, forgotten over a
-hand's breadth.
+longer a slack string, or higher a brace, is than it is taken for. Before any reading the stiffness
+is believed to be what rough work and wood make it: both limbs together within about a half, each
+limb and each limb's taper within some 8 %, and places within so much of their neighbourhood,
+forgotten over a hand's breadth.
 
-Wood is of more than one kind: most limbs are as straight as they were laid out and some have an
-inch of bend nobody wrote down; some wood is even and some is not. So the belief is a mixture of a
-few normal ones (WOODS), and what is read tells how likely each of them is by how well it foretold
-the readings (Gelman et al., Bayesian Data Analysis, 2013, chapters 4 and 22). The readings of a
-check are fitted by Gauss and Newton's method with the derivatives of one batched solve; the spread
-is that of all kinds together, each weighed by its share. Huber's loss (Robust Statistics, 1981),
-smoothed, keeps a reading from pulling far; one more than 3.5 of its errors off is named, and then
-left out.
+Wood is of more than one kind: some limbs are as straight as they were laid out, more have a bend
+nobody wrote down; where that was measured, some wood is even and some is not. So the belief is a
+mixture of a few normal ones (WOODS, MEASURED), and what is read tells how likely each of them is by
+how well it foretold the readings (Gelman et al., Bayesian Data Analysis, 2013, chapters 4 and 22).
+The readings of a check are fitted by Gauss and Newton's method with the derivatives of one batched
+solve; the spread is that of all kinds together, each weighed by its share. Huber's loss (Robust
+Statistics, 1981), smoothed, keeps a reading from pulling far; one more than 3.5 of its errors off
+is named, and then left out.
 
 What a check has taught is carried to the next one: where wood came off the mean falls as its
 section does with thickness, and the spread grows by what is not known of how much came off.
@@ -54,7 +54,7 @@ APART = 2.5  # deviations from what was believed, of readings that are not belie
 SOFT = 1.5
 _STEP = 0.03
 NINETY = 1.645
-SLACK = 0.01  # unit in which the length of a slack string is looked for (m)
+SLACK = 0.01  # unit in which a slack string's length, or a brace height, is looked for (m)
 FIELD = slice(0, 2 * PLACES)
 BEND = slice(2 * PLACES, 2 * PLACES + 2 * CROOKS)
 STRING = 2 * PLACES + 2 * CROOKS
@@ -92,8 +92,8 @@ class Belief:
     """What is believed, as a mixture of normal beliefs.
 
     Each is of the log stiffness at the places, upper limb's places first (FIELD), the natural bend
-    at its places in CROOK (BEND), and how much longer than taken for the slack string is, in SLACK
-    (STRING).
+    at its places in CROOK (BEND), and how much longer than taken for a slack string is, or higher
+    a brace, in SLACK (STRING).
 
     Attributes:
         shares: how likely each is, ``(kinds,)``, together 1.
@@ -118,7 +118,7 @@ class Belief:
         return np.asarray(own + np.einsum("k,ki,kj->ij", self.shares, off, off))
 
     def with_string(self, spread: float) -> Belief:
-        """The same limbs with another slack string, of whose length so much is not known (m)."""
+        """The same limbs strung anew: so much is not known of its length, or of the brace (m)."""
         means, covariances = self.means.copy(), self.covariances.copy()
         means[:, STRING] = 0.0
         covariances[:, STRING, :] = covariances[:, :, STRING] = 0.0
@@ -242,7 +242,7 @@ class Estimate:
 
     @property
     def slack(self) -> float:
-        """How much longer a slack string is than it was taken for (m)."""
+        """How much longer a slack string, or higher a brace, is than it was taken for (m)."""
         return SLACK * float(self.belief.mean[STRING])
 
     @property
