@@ -2,6 +2,7 @@
 that count once.
 """
 
+import errno
 import os
 import pickle
 import subprocess
@@ -291,6 +292,14 @@ def test_a_damaged_cache_file_is_a_miss(tmp_path: Path, harm: str) -> None:
         store.set("two", 2, 0.001)
         time.sleep(0.01)
         assert store.get("two") is None and not store.has_key("two")
+
+
+def test_a_full_disk_keeps_no_results_and_still_answers(monkeypatch: pytest.MonkeyPatch) -> None:
+    def full(*_: object, **__: object) -> None:
+        raise OSError(errno.ENOSPC, "No space left on device")
+
+    monkeypatch.setattr(CheckedCache, "_write_content", full)
+    assert [cache.computed("full", uuid4().hex, lambda: 7) for _ in range(2)] == [7, 7]
 
 
 def test_a_full_disk_says_so_and_the_same_form_counts_once_there_is_room(

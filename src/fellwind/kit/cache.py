@@ -6,6 +6,7 @@ is another key.
 
 import hashlib
 from collections.abc import Callable, Mapping
+from contextlib import suppress
 from dataclasses import fields, is_dataclass
 from functools import cache
 from pathlib import Path
@@ -91,7 +92,8 @@ def computed(what: str, inputs: object, compute: Callable[[], Result], keep: boo
         except BowyeryError as error:
             kept = (None, error)
         if keep:
-            store.set(key, kept)
+            with suppress(OSError):  # a full disk keeps no results, and still answers
+                store.set(key, kept)
     answer: Result = kept[0]
     if kept[1] is not None:
         raise kept[1]
