@@ -10,6 +10,7 @@ from bowyery.units.quantity import Units
 from fellwind.designs.forms import DesignForm, MarksForm
 from fellwind.designs.models import Design
 from fellwind.designs.services import solution
+from fellwind.kit.versions import Versioned
 
 ARCHER = {
     "name": "Ylva",
@@ -72,6 +73,11 @@ def pages(shop: SimpleNamespace) -> list[str]:
     ]
 
 
+def made_from(row: Versioned) -> dict[str, str]:
+    """What a page of a row's present version sends along."""
+    return {"made_from": str(type(row)._default_manager.get(pk=row.pk).version)}
+
+
 def design_form(design: Design, **change: object) -> dict[str, str]:
     """The edit form of a design as the page shows it, with changes."""
     form = DesignForm(shown=Units(), initial=DesignForm.initial_of(design))
@@ -79,13 +85,19 @@ def design_form(design: Design, **change: object) -> dict[str, str]:
     for field in form:
         value = field.value()
         content[field.name] = "" if value is None else str(getattr(value, "pk", value))
-    return content | {"page_world": "imperial"} | {k: str(v) for k, v in change.items()}
+    return (
+        content
+        | {"page_world": "imperial"}
+        | made_from(design)
+        | {k: str(v) for k, v in change.items()}
+    )
 
 
 def marks_form(design: Design, world: str = "imperial", **change: str) -> dict[str, str]:
     """The marks form as the page shows it, with changes."""
     form = MarksForm(shown=Units(world), bow=solution(design).bow)
-    return {name: str(form.initial[name]) for name in form.initial} | {"page_world": world} | change
+    shown = {name: str(form.initial[name]) for name in form.initial}
+    return shown | {"page_world": world} | made_from(design) | change
 
 
 def pdf_words(content: bytes) -> tuple[str, PdfReader]:

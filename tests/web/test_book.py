@@ -13,7 +13,7 @@ from fellwind.rack.models import Stave
 from fellwind.rack.services import own_wood
 from fellwind.shop import book
 from fellwind.shop.models import OwnMaterial
-from tests.web.forms import design_form
+from tests.web.forms import design_form, made_from
 
 WOOD = {
     "name": "Blackthorn",
@@ -50,7 +50,9 @@ def test_a_wood_of_the_shops_own_makes_a_bow(client: Client, shop: SimpleNamespa
     assert answer.status_code == 302
     page = client.get(answer["Location"]).content.decode()
     assert "blackthorn" in page and "it pulls" in page
-    tougher = client.post(reverse("shop:material", args=[own.pk]), WOOD | {"modulus": "12"})
+    tougher = client.post(
+        reverse("shop:material", args=[own.pk]), WOOD | {"modulus": "12"} | made_from(own)
+    )
     assert tougher.status_code == 302
     assert book.material("blackthorn").modulus == 12e9
 

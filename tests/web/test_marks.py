@@ -30,7 +30,7 @@ from fellwind.drawing.ruler import pixels_per_metre
 from fellwind.kit.models import SentForm
 from tests.conftest import signed_in
 from tests.core.bows import bow, limb, tied
-from tests.web.forms import design_form, marks_form
+from tests.web.forms import design_form, made_from, marks_form
 
 
 def upload(client: Client, shop: SimpleNamespace, text: str | bytes, **change: str) -> object:
@@ -107,7 +107,8 @@ def test_kept_marks_stand_until_they_are_solved_again(
     assert (
         "set by hand" in client.get(reverse("designs:edit", args=[shop.design.pk])).content.decode()
     )
-    client.post(reverse("designs:solve_again", args=[shop.design.pk]))
+    again = reverse("designs:solve_again", args=[shop.design.pk])
+    client.post(again, made_from(shop.design))
     shop.design.refresh_from_db()
     assert services.solution(shop.design).weight == pytest.approx(first)
     # the tiller reads the marks that stand
@@ -230,7 +231,8 @@ def test_layers_are_laid_on_and_their_glue_lines_shown(
     assert "backing and core" in page and Units().stress(row.shear) in page
     assert "Use of layers" in page and f"{found.use * 100:.0f} % of what its layers last at" in page
     empty = client.post(
-        reverse("designs:edit", args=[shop.design.pk]), form | {"back_root": "0", "back_nock": "0"}
+        reverse("designs:edit", args=[shop.design.pk]),
+        form | made_from(shop.design) | {"back_root": "0", "back_nock": "0"},
     )
     assert empty.status_code == 422 and "how thick this layer is" in empty.content.decode()
     wide = design_form(shop.design, back="", solve_for="width", depth_root="1/2", depth_nock="3/8")
@@ -337,11 +339,12 @@ def test_a_bow_of_very_many_marks_is_shown_and_not_edited_mark_by_mark(
 def test_a_length_is_solved_for(client: Client, shop: SimpleNamespace) -> None:
     where = reverse("designs:solve_length", args=[shop.design.pk])
     form = {"measure": "use", "use": "95", "follow": "", "page_world": "imperial"}
-    assert client.post(where, form).status_code == 302
+    assert client.post(where, form | made_from(shop.design)).status_code == 302
     shop.design.refresh_from_db()
     assert services.solution(shop.design).use == pytest.approx(0.95, abs=0.05)
     first = shop.design.length
-    client.post(where, {"measure": "set", "use": "", "follow": "2", "page_world": "imperial"})
+    form |= made_from(shop.design)
+    client.post(where, form | {"measure": "set", "use": "", "follow": "2"})
     shop.design.refresh_from_db()
     assert shop.design.length < first
     for change, field, says in (
@@ -349,12 +352,12 @@ def test_a_length_is_solved_for(client: Client, shop: SimpleNamespace) -> None:
         ({"use": "900"}, "use", "less than or equal"),
         ({"measure": "set", "follow": "a lot"}, "follow", "could not be read"),
     ):
-        answer = client.post(where, form | change)
+        answer = client.post(where, form | made_from(shop.design) | change)
         assert answer.status_code == 422
         assert (
             says in answer.content.decode().split(f'id="length_{field}-error"')[1].split("</p>")[0]
         )
-    client.post(where, form | {"use": "30"}, follow=True)
+    client.post(where, form | made_from(shop.design) | {"use": "30"}, follow=True)
     assert Design.objects.get(pk=shop.design.pk).length == shop.design.length
 
 
@@ -579,10 +582,10 @@ def test_a_schools_length_is_taken(client: Client, shop: SimpleNamespace) -> Non
     where = reverse("designs:take_length", args=[shop.design.pk])
     rows = {r.school: r.answer.layout for r in services.schools(shop.design)}
     for school in ("B", "A"):
-        assert client.post(where, {"school": school}).status_code == 302
+        assert client.post(where, {"school": school} | made_from(shop.design)).status_code == 302
         shop.design.refresh_from_db()
         assert shop.design.length == pytest.approx(rows[school].length)
-    client.post(where, {"school": "Z"})
+    client.post(where, {"school": "Z"} | made_from(shop.design))
     assert (
         "Choose school A, B or C"
         in client.get(reverse("designs:detail", args=[shop.design.pk])).content.decode()

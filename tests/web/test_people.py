@@ -16,7 +16,7 @@ from fellwind.rack.models import Flaw, Section, Stave
 from fellwind.shop.models import Archer, Gear, Workshop
 from fellwind.strings.models import BowString
 from tests.conftest import signed_in
-from tests.web.forms import ARCHER, pages
+from tests.web.forms import ARCHER, made_from, pages
 
 FORMS = {"builds:start", "designs:new", "designs:edit"}  # pages that only ask for writing
 OPEN = {"login", "open", "join"}
@@ -276,6 +276,7 @@ def test_gear_air_and_habits_are_kept(maker: Client) -> None:
         "shooting_loss": "3",
         "page_world": "imperial",
     }
+    shop |= made_from(Workshop.get())
     assert maker.post(reverse("shop:shop"), shop).status_code == 302
     kept = Workshop.get()
     assert kept.air_celsius == pytest.approx(18.0)

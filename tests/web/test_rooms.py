@@ -18,14 +18,14 @@ from fellwind.designs.models import Design
 from fellwind.designs.services import solution
 from fellwind.rack.models import Stave, Weighing
 from fellwind.strings.models import BowString
-from tests.web.forms import STAVE, design_form
+from tests.web.forms import STAVE, design_form, made_from
 
 
 def test_a_stave_is_numbered_kept_and_changed(client: Client) -> None:
     assert client.post(reverse("rack:new"), STAVE)["Location"] == reverse("rack:detail", args=[2])
     stave = Stave.objects.get(number=2)
     assert (stave.length_text, stave.depth_text) == ("68 in", "7/8 in")
-    own = STAVE | {"modulus": "1.9", "rupture": "105 MPa"}
+    own = STAVE | {"modulus": "1.9", "rupture": "105 MPa"} | made_from(stave)
     assert client.post(reverse("rack:edit", args=[2]), own).status_code == 302
     stave.refresh_from_db()
     assert stave.modulus == pytest.approx(13.1e9, rel=0.01) and stave.rupture == pytest.approx(
@@ -273,7 +273,9 @@ def test_strings_are_planned_measured_and_matched(client: Client, shop: SimpleNa
     assert "0.062 in, matched" in page and "15 gr, too far apart" in page
     assert Entry.objects.filter(kind="string").count() == 2
     working = BowString.objects.get(role="working")
-    few = client.post(reverse("strings:edit", args=[1, working.pk]), form | {"strands": "4"})
+    few = client.post(
+        reverse("strings:edit", args=[1, working.pk]), form | {"strands": "4"} | made_from(working)
+    )
     assert few.status_code == 302
     assert "bear less than the highest answer" in client.get(where).content.decode()
     odd = client.post(where, form | {"strands": "7"})

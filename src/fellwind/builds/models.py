@@ -66,6 +66,11 @@ class Entry(models.Model):
     class Meta:
         ordering = ["at", "pk"]
         indexes = [models.Index(fields=["build", "at"])]
+        constraints = [
+            models.UniqueConstraint(
+                fields=["build", "text"], condition=models.Q(kind="tick"), name="one_tick"
+            )
+        ]
 
     def __str__(self) -> str:
         return self.text

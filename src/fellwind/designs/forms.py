@@ -20,13 +20,14 @@ from fellwind.designs.models import BACKS, CENTRE_LINES, FADES, NOCKS, SOLVE_FOR
 from fellwind.drawing.bend import bend_picture
 from fellwind.kit.fields import NumberField, WholeField, choose
 from fellwind.kit.measures import Measured, MeasuredForm, MeasureField
+from fellwind.kit.versions import VersionedForm
 from fellwind.rack.models import Stave
 from fellwind.shop import book
 from fellwind.shop.models import FINGERS, Archer
 from fellwind.shop.services import material_choices
 
 
-class DesignForm(MeasuredForm):
+class DesignForm(VersionedForm):
     """Archer, wood, length and layout. Weight, draw and fingers come from the archer when left
     empty.
     """
@@ -411,7 +412,7 @@ class DesignForm(MeasuredForm):
 MOST_AT_MARK = {"width": 0.15, "thickness": 0.09}  # m
 
 
-class MarksForm(MeasuredForm):
+class MarksForm(VersionedForm):
     """Width and thickness at every mark of a bow. A figure left as it was shown keeps its exact
     value.
 
@@ -430,7 +431,7 @@ class MarksForm(MeasuredForm):
         **kwargs: Any,
     ) -> None:
         super().__init__(*args, shown=shown, **kwargs)
-        self.keep = keep
+        self.keep, self.kept = keep, bow
         self.bow = self._draft(bow)
         self.initial["draft"] = bowfile.dumps(self.bow)
         self.exact: dict[str, tuple[float, str]] = {}
@@ -466,6 +467,15 @@ class MarksForm(MeasuredForm):
         field.widget.attrs["aria-label"] = label
         self.fields[name] = field
         self.initial[name] = field.quantity.bare(value, self.shown)
+
+    def now(self, name: str) -> object:
+        """What a mark says in the kept bow; nothing for a mark that it has not."""
+        which, what, number = name.split("_")
+        sizes = getattr(self.kept.limbs[SIDES.index(which)], what)
+        field, k = self.fields[name], int(number)
+        if k >= len(sizes) or not isinstance(field, MeasureField):
+            return None
+        return field.quantity.bare(float(sizes[k]), self.shown)
 
     def locked(self) -> set[str]:
         """Names of the figures that stay as they are."""

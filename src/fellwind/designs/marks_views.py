@@ -60,9 +60,9 @@ def marks(request: HttpRequest, pk: int) -> HttpResponse:
         )
         return redirect("designs:detail", pk=pk)
     if request.method != "POST":
-        page = _page(MarksForm(shown=shown, bow=found.bow), design, found, shown, None)
+        page = _page(MarksForm(shown=shown, bow=found.bow, row=design), design, found, shown, None)
         return show(request, "designs/marks.html", page)
-    form = MarksForm(request.POST, shown=shown, bow=found.bow)
+    form = MarksForm(request.POST, shown=shown, bow=found.bow, row=design)
     if form.is_valid():
         try:
             services.keep_marks(design, form.marked())
@@ -117,7 +117,12 @@ def marks_act(request: HttpRequest, pk: int) -> HttpResponse:
     except BowyeryError as error:
         said = str(getattr(error, "reason", error))
         now, _ = services.try_remarked(design, bow)
-    fresh = MarksForm(shown=shown, bow=bow, keep=form.locked())
+    fresh = MarksForm(
+        shown=shown,
+        bow=bow,
+        keep=form.locked(),
+        initial={"made_from": form.cleaned_data["made_from"]},
+    )
     if now is None:
         return show(request, template, MarksPage(design, form=fresh, said=said, alone=True))
     page = _page(fresh, design, now, shown, found)

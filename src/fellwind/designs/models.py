@@ -6,6 +6,7 @@ from django.utils import timezone
 from bowyery.bow.layout import BRACE_HEIGHT
 from bowyery.design.solve import USUAL_FIBRE
 from bowyery.units.quantity import IMPERIAL, INCH, METRIC, World
+from fellwind.kit.versions import Versioned
 from fellwind.rack.models import Stave
 from fellwind.shop.models import Archer
 
@@ -33,7 +34,7 @@ SOLVE_FOR = {
 }
 
 
-class Design(models.Model):
+class Design(Versioned):
     """A bow for an archer. Lengths in m, weights in N, masses in kg.
 
     What it comes to is computed from these figures and kept only in the cache of core results.

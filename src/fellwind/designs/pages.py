@@ -161,7 +161,7 @@ class EditPage(Result):
 def edit(design: Design, shown: Units, chosen: str, stave: str) -> EditPage:
     """The form of a design: as it is kept, or a new one with a chosen layout and stave."""
     if design.pk:
-        form = DesignForm(shown=shown, initial=DesignForm.initial_of(design))
+        form = DesignForm(shown=shown, initial=DesignForm.initial_of(design), row=design)
         builds = list(design.builds.filter(finished=None))
         return EditPage(**vars(result(design, shown)) | {"form": form}, design_builds=builds)
     initial = words.starting_values(chosen, stave) | {"marked_in": shown.world}

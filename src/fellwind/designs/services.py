@@ -536,7 +536,7 @@ def variant(design: Design) -> Design:
     count = Design.objects.filter(name__startswith=design.name[:60]).count()
     values = {f.attname: getattr(design, f.attname) for f in Design._meta.concrete_fields}
     del values["id"]
-    values |= {"name": f"{design.name[:60]}, variant {count}", "made": timezone.now()}
+    values |= {"name": f"{design.name[:60]}, variant {count}", "made": timezone.now(), "version": 0}
     return Design.objects.create(**values)
 
 

@@ -22,6 +22,7 @@ from fellwind.kit.context import units_of
 from fellwind.kit.once import only_answers, solves_first
 from fellwind.kit.pages import number_in, refused, show
 from fellwind.kit.permissions import for_writers
+from fellwind.kit.versions import overtaken
 from fellwind.shop.models import Archer, Workshop
 
 
@@ -114,7 +115,8 @@ def edit(request: HttpRequest, pk: int | None = None) -> HttpResponse:
         asked = request.GET
         page = pages.edit(design, shown, asked.get("layout", ""), asked.get("stave", ""))
         return show(request, "designs/edit.html", page)
-    form = DesignForm(request.POST, shown=shown)
+    initial = DesignForm.initial_of(design) if pk else {}
+    form = DesignForm(request.POST, shown=shown, initial=initial, row=design)
     if form.is_valid():
         try:
             services.keep(form.fill(design))
@@ -160,6 +162,9 @@ def near(request: HttpRequest, pk: int | None = None) -> HttpResponse:
 def solve_again(request: HttpRequest, pk: int) -> HttpResponse:
     """Let go of marks set by hand or by a file, and solve the design for its weight again."""
     design = get_object_or_404(designs(), pk=pk)
+    if trouble := overtaken(design, request.POST):
+        messages.error(request, trouble)
+        return redirect("designs:detail", pk=pk)
     try:
         services.keep(design)
     except BowyeryError as error:
@@ -290,6 +295,9 @@ def walk(request: HttpRequest, pk: int) -> HttpResponse:
 def take_length(request: HttpRequest, pk: int) -> HttpResponse:
     """Give a design the length one of the schools asks for, and what else that school changes."""
     design, school = get_object_or_404(designs(), pk=pk), request.POST.get("school", "")
+    if trouble := overtaken(design, request.POST):
+        messages.error(request, trouble)
+        return redirect("designs:detail", pk=pk)
     try:
         services.take_length(design, school)
     except BowyeryError as error:
@@ -304,6 +312,9 @@ def take_length(request: HttpRequest, pk: int) -> HttpResponse:
 def solve_length(request: HttpRequest, pk: int) -> HttpResponse:
     """Make a design as long as brings its strain or its set to what was asked."""
     design, shown = get_object_or_404(designs(), pk=pk), units_of(request)
+    if trouble := overtaken(design, request.POST):
+        messages.error(request, trouble)
+        return redirect("designs:detail", pk=pk)
     form = LengthForm(request.POST, shown=shown, design=design)
     if not form.is_valid():
         return show(request, "designs/detail.html", pages.detail(design, shown, form), 422)

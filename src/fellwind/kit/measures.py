@@ -115,10 +115,14 @@ class MeasuredForm(forms.Form):
     def full_clean(self) -> None:
         """Validate, and tie each wrong field to its sentence for screen readers."""
         super().full_clean()
+        self.mark_faults()
+
+    def mark_faults(self) -> None:
+        """Tie each wrong field to its sentence."""
         for name in self.errors:
             if name in self.fields:
                 attrs = self.fields[name].widget.attrs
-                attrs["class"] = attrs.get("class", "") + " is-invalid"
+                attrs["class"] = attrs.get("class", "").removesuffix(" is-invalid") + " is-invalid"
                 attrs["aria-invalid"] = "true"
                 attrs["aria-describedby"] = f"{self[name].id_for_label}-error"
 

@@ -10,9 +10,10 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 
 from fellwind.kit.models import SentForm
+from fellwind.kit.versions import WRITER
 
 View = Callable[..., HttpResponse]
-FULL = 507  # insufficient storage
+FULL, BUSY = 507, 503  # insufficient storage, service unavailable
 
 
 def only_answers(view: View) -> View:
@@ -37,8 +38,11 @@ def solves_first(solve: Callable[..., None]) -> Callable[[View], View]:
 
 
 class OnceMiddleware:
-    """Answers a form whose id was taken before with where it led then; a refused form may be sent
-    again. The id is written in one transaction with what the form writes: both are kept or neither.
+    """Runs whatever writes in one transaction that nobody else's writing comes between, so that
+    what a view looks up is still so when it writes.
+
+    A form whose id was taken before is answered with where it led then; a refused form may be sent
+    again. The id is written in the same transaction: both are kept or neither.
     """
 
     def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
@@ -51,20 +55,30 @@ class OnceMiddleware:
         self, request: HttpRequest, view: View, args: tuple[object, ...], kwargs: dict[str, object]
     ) -> HttpResponse | None:
         """Run a form's view with its id, or answer for it."""
-        form_id = _uuid(request.POST.get("form_id", "")) if request.method == "POST" else None
         person = request.user
-        if form_id is None or not person.is_authenticated or getattr(view, "only_answers", False):
+        if request.method != "POST" or not person.is_authenticated:
             return None
+        if getattr(view, "only_answers", False):
+            return None
+        form_id = _uuid(request.POST.get("form_id", ""))
         solve = getattr(view, "solve", None)
-        if solve and not SentForm.objects.filter(form_id=form_id).exists():
+        if solve and not (form_id and SentForm.objects.filter(form_id=form_id).exists()):
             solve(request, *args, **kwargs)
+        writer = WRITER.set(person)
         try:
             with transaction.atomic():
-                return _once(SentForm(form_id=form_id, person=person), request, view, args, kwargs)
+                if form_id is None:
+                    return view(request, *args, **kwargs)
+                sent = SentForm(form_id=form_id, person=person)
+                return _once(sent, request, view, args, kwargs)
         except (OperationalError, OSError) as error:
-            if not _full(error):
+            if _full(error):
+                return render(request, "full.html", status=FULL)
+            if "locked" not in str(error):
                 raise
-            return render(request, "full.html", status=FULL)
+            return render(request, "busy.html", status=BUSY)
+        finally:
+            WRITER.reset(writer)
 
 
 def _once(

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 from django.db import transaction
 from django.http import QueryDict
+from django.shortcuts import get_object_or_404
 
 from bowyery.errors import BowyeryError
 from bowyery.units.quantity import INCH, Units
@@ -83,6 +84,23 @@ def move(old: Flaw, given: QueryDict, shown: Units, by: Person) -> Flaw | None:
     new.text = f"moved to {shown.length(new.at)}"
     keep(new, old)
     return new
+
+
+def standing(stave: Stave, pk: int) -> tuple[Flaw | None, str]:
+    """A flaw of a stave as long as nothing has taken its place.
+
+    Returns:
+        The flaw; or None, and a sentence of who was quicker.
+    """
+    flaw = get_object_or_404(
+        Flaw.objects.select_related("stave", "replaced_by__by"), stave=stave, pk=pk
+    )
+    if flaw.gone:
+        return None, f"Somebody struck this {flaw.kind} meanwhile; this is the stave as it is now."
+    if flaw.replaced_by is not None:
+        who = flaw.replaced_by.by or "Somebody"
+        return None, f"{who} moved this {flaw.kind} meanwhile; it stands where they put it."
+    return flaw, ""
 
 
 def keep(new: Kept, old: Kept | None = None) -> None:

@@ -9,12 +9,13 @@ from django.urls import reverse
 from fellwind.kit.fields import NumberField, WholeField, among, choose
 from fellwind.kit.measures import MeasuredForm, MeasureField, PastDayField
 from fellwind.kit.photos import PhotoError, keep_photo, read_photo
+from fellwind.kit.versions import VersionedForm
 from fellwind.people.models import Person
 from fellwind.rack.models import Flaw, Photo, Section, Stave, StripTest, Weighing
 from fellwind.shop.services import material_choices
 
 
-class StaveForm(MeasuredForm):
+class StaveForm(VersionedForm):
     """A stave as it stands in the rack."""
 
     kind = forms.ChoiceField(choices=Stave.KINDS)
@@ -298,6 +299,9 @@ class FlawForm(MeasuredForm):
         super().__init__(*args, auto_id="flaw_%s", **kwargs)
         self.stave = stave
         among(self, "flaw", Flaw.objects.filter(stave=stave).standing())
+        self.fields["flaw"].error_messages["invalid_choice"] = (
+            "Somebody moved or struck this flaw meanwhile; open it again as it is now."
+        )
 
     def clean(self) -> dict[str, Any]:
         data = super().clean()

@@ -32,6 +32,7 @@ class FlawMap:
         profile: a natural profile was measured.
         editing: the flaw that is changed.
         moved: keys of a flaw that was moved, before and after.
+        said: what stood in the way of an act.
     """
 
     stave: Stave
@@ -48,6 +49,7 @@ class FlawMap:
     profile: bool = False
     editing: Flaw | None = None
     moved: tuple[int, int] | None = None
+    said: str = ""
 
 
 def may_write_here(request: HttpRequest) -> bool:

@@ -8,9 +8,10 @@ from django.utils import timezone
 
 from bowyery.wood.stave import FACES, FLAWS, KINDS, SAWN
 from fellwind.kit.models import new_id
+from fellwind.kit.versions import Versioned
 
 
-class Stave(models.Model):
+class Stave(Versioned):
     """A piece of stock. Sizes in m; overrides of the book values in SI, at 12 % moisture."""
 
     KINDS = [(k, k) for k in KINDS]

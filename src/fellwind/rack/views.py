@@ -129,7 +129,7 @@ def edit(request: HttpRequest, number: int | None = None) -> HttpResponse:
     """Add or change a stave."""
     stave = get_object_or_404(Stave, number=number) if number else Stave()
     initial = StaveForm.initial_of(stave) if number else {}
-    form = StaveForm(request.POST or None, shown=units_of(request), initial=initial)
+    form = StaveForm(request.POST or None, shown=units_of(request), initial=initial, row=stave)
     if request.method == "POST" and form.is_valid():
         services.keep_stave(stave, form)
         messages.success(request, f"Stave {stave.number} is kept.")
@@ -154,6 +154,8 @@ def _stave(number: int) -> Stave:
 def _answer(request: HttpRequest, number: int, status: int = 200, **more: object) -> HttpResponse:
     """The map anew for htmx, the whole page for a plain form."""
     if not request.headers.get("HX-Request") and status == 200:
+        if said := more.get("said"):
+            messages.error(request, str(said))
         return redirect("rack:detail", number=number)
     part = the_map(_stave(number), units_of(request), may_write_here(request))
     part = replace(part, **more)  # type: ignore[arg-type]
@@ -190,8 +192,9 @@ def flaw_keep(request: HttpRequest, number: int) -> HttpResponse:
 @require_POST
 def flaw_move(request: HttpRequest, number: int, pk: int) -> HttpResponse:
     """Move a flaw by a distance on the picture or by a step, or make it larger or smaller."""
-    rows = Flaw.objects.filter(stave=_stave(number)).standing().select_related("stave")
-    old = get_object_or_404(rows, pk=pk)
+    old, trouble = flaws.standing(_stave(number), pk)
+    if old is None:
+        return _answer(request, number, said=trouble)
     new = flaws.move(old, request.POST, units_of(request), who(request))
     return _answer(request, number, moved=(pk, new.pk) if new else None)
 
@@ -199,7 +202,9 @@ def flaw_move(request: HttpRequest, number: int, pk: int) -> HttpResponse:
 @require_POST
 def flaw_drop(request: HttpRequest, number: int, pk: int) -> HttpResponse:
     """Strike a flaw that was cut away or noted by mistake."""
-    flaw = get_object_or_404(Flaw.objects.filter(stave=_stave(number)).standing(), pk=pk)
+    flaw, trouble = flaws.standing(_stave(number), pk)
+    if flaw is None:
+        return _answer(request, number, said=trouble)
     flaw.gone = True
     flaw.save(update_fields=["gone"])
     return _answer(request, number)

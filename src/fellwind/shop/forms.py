@@ -6,13 +6,14 @@ from django import forms
 
 from bowyery.units.draw_ruler import draw_ruler
 from bowyery.units.quantity import POUND_FORCE
-from fellwind.kit.measures import MeasuredForm, MeasureField, PercentField
+from fellwind.kit.measures import MeasureField, PercentField
+from fellwind.kit.versions import VersionedForm
 from fellwind.shop.book import in_print
 from fellwind.shop.models import DRAW_RULER_CHOICES, FINGERS, Archer, Gear, OwnMaterial, Workshop
 from fellwind.shop.services import USUAL_HANDLE_DEPTH
 
 
-class ArcherForm(MeasuredForm):
+class ArcherForm(VersionedForm):
     """Who the bow is for."""
 
     name = forms.CharField(max_length=80)
@@ -64,7 +65,7 @@ class ArcherForm(MeasuredForm):
         }
 
 
-class GearForm(MeasuredForm):
+class GearForm(VersionedForm):
     """A rope, pulley, hook, scale or tree with its rated load."""
 
     name = forms.CharField(max_length=80)
@@ -92,7 +93,7 @@ class GearForm(MeasuredForm):
         return {name: getattr(gear, name) for name in ("name", "kind", "rating", "in_use")}
 
 
-class OwnMaterialForm(MeasuredForm):
+class OwnMaterialForm(VersionedForm):
     """A material of the shop's own: for limbs its bending figures, for strings a strand's."""
 
     name = forms.CharField(max_length=40, help_text="as it shall be called in lists")
@@ -155,7 +156,7 @@ class OwnMaterialForm(MeasuredForm):
 
     def __init__(self, *args: Any, own: OwnMaterial, **kwargs: Any) -> None:
         self.own = own
-        super().__init__(*args, **kwargs)
+        super().__init__(*args, row=own, **kwargs)
 
     def clean_name(self) -> str:
         """A name that neither the book nor the shop has yet."""
@@ -207,7 +208,7 @@ class OwnMaterialForm(MeasuredForm):
         }
 
 
-class WorkshopForm(MeasuredForm):
+class WorkshopForm(VersionedForm):
     """The shop's air, paper and habits."""
 
     name = forms.CharField(max_length=80, label="Name of the shop")

@@ -5,6 +5,7 @@ from django.db import models
 from bowyery.bow.layout import UPPER_FULLER
 from bowyery.tiller.forecast import Losses
 from bowyery.units.draw_ruler import DRAW_RULERS, PIVOT
+from fellwind.kit.versions import Versioned
 
 DRAW_RULER_CHOICES = [(one.key, one.words) for one in DRAW_RULERS.values()]
 _FINGERS_WORDS = {
@@ -16,7 +17,7 @@ USUAL_FINGERS = next(iter(FINGERS))
 USUAL_LOSSES = Losses()
 
 
-class Workshop(models.Model):
+class Workshop(Versioned):
     """The one shop: its name, air, paper, and what its bows lose between tiller and shot-in."""
 
     name = models.CharField(max_length=80, default="The workshop")
@@ -40,7 +41,7 @@ class Workshop(models.Model):
         return cls.objects.get_or_create(pk=1)[0]
 
 
-class OwnMaterial(models.Model):
+class OwnMaterial(Versioned):
     """A wood, bamboo, backing or thread that the shop knows and the book does not (SI, at 12 %
     moisture).
     """
@@ -80,7 +81,7 @@ class OwnMaterial(models.Model):
         return self.kind in self.THREADS
 
 
-class Archer(models.Model):
+class Archer(Versioned):
     """Who a bow is for. The draw is kept to the pivot (m), with the text and the ruler it was given
     in.
     """
@@ -102,7 +103,7 @@ class Archer(models.Model):
         return self.name
 
 
-class Gear(models.Model):
+class Gear(Versioned):
     """Something a pull on the tree hangs on, with the load it is rated for (N)."""
 
     KINDS = {"rope": 1.0, "pulley": 2.0, "hook": 1.0, "scale": 1.0, "tree": 1.0}

@@ -73,7 +73,10 @@ def shop(request: HttpRequest) -> HttpResponse:
     """The shop's settings, people, archers and gear."""
     workshop, shown = Workshop.get(), units_of(request)
     form = WorkshopForm(
-        request.POST or None, shown=shown, initial=WorkshopForm.initial_of(workshop)
+        request.POST or None,
+        shown=shown,
+        initial=WorkshopForm.initial_of(workshop),
+        row=workshop,
     )
     if request.method == "POST" and form.is_valid():
         form.save(workshop)
@@ -108,7 +111,7 @@ def archer_edit(request: HttpRequest, pk: int | None = None) -> HttpResponse:
     """Add or change an archer."""
     archer = get_object_or_404(Archer, pk=pk) if pk else Archer()
     initial = ArcherForm.initial_of(archer) if pk else {}
-    form = ArcherForm(request.POST or None, shown=units_of(request), initial=initial)
+    form = ArcherForm(request.POST or None, shown=units_of(request), initial=initial, row=archer)
     if request.method == "POST" and form.is_valid():
         form.save(archer)
         messages.success(request, f"{archer.name} is kept.")
@@ -135,7 +138,7 @@ def gear_edit(request: HttpRequest, pk: int | None = None) -> HttpResponse:
     """Add or change a piece of gear."""
     gear = get_object_or_404(Gear, pk=pk) if pk else Gear()
     initial = GearForm.initial_of(gear) if pk else {}
-    form = GearForm(request.POST or None, shown=units_of(request), initial=initial)
+    form = GearForm(request.POST or None, shown=units_of(request), initial=initial, row=gear)
     if request.method == "POST" and form.is_valid():
         form.save(gear)
         messages.success(request, f"{gear.name} is kept.")

@@ -8,14 +8,15 @@ from bowyery.strings.plan import KINDS
 from bowyery.units.quantity import GRAIN
 from fellwind.builds.models import Build
 from fellwind.kit.fields import choose
-from fellwind.kit.measures import MeasuredForm, MeasureField
+from fellwind.kit.measures import MeasureField
+from fellwind.kit.versions import VersionedForm
 from fellwind.shop import book
 from fellwind.strings.models import BowString
 
 USUAL_STRING_FIBRE = "linen"
 
 
-class StringForm(MeasuredForm):
+class StringForm(VersionedForm):
     """A string for a build: what it is made of, and what was measured when it was done."""
 
     role = forms.ChoiceField(choices=[("working", "working string"), ("spare", "its spare")])

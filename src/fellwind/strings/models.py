@@ -5,9 +5,10 @@ from django.utils import timezone
 
 from bowyery.strings.plan import KINDS
 from fellwind.builds.models import Build
+from fellwind.kit.versions import Versioned
 
 
-class BowString(models.Model):
+class BowString(Versioned):
     """A bowstring: its plan's inputs, and what was measured on the finished string (SI with
     text).
     """

@@ -36,7 +36,7 @@ def sheet(request: HttpRequest, number: int, pk: int | None = None) -> HttpRespo
         string = get_object_or_404(BowString, build=build, pk=pk)
     shown = units_of(request)
     initial = StringForm.initial_of(string) if pk else StringForm.initial_for(build)
-    form = StringForm(request.POST or None, shown=shown, initial=initial)
+    form = StringForm(request.POST or None, shown=shown, initial=initial, row=string)
     top = head(build, "string")
     if request.method == "POST" and form.is_valid():
         if top.found is None:

@@ -11,6 +11,7 @@ from django.utils.html import format_html
 from django.utils.safestring import SafeString
 
 from bowyery.units.quantity import Units
+from fellwind.kit.versions import Versioned
 
 
 class Part(Protocol):
@@ -78,6 +79,12 @@ def pair(first: object, second: object) -> tuple[object, object]:
 def form_id() -> SafeString:
     """A hidden id of this form on this page, so that it counts once however often it is sent."""
     return format_html('<input type="hidden" name="form_id" value="{}">', uuid4())
+
+
+@register.simple_tag
+def made_from(row: Versioned) -> SafeString:
+    """The version of a row that a button's page shows."""
+    return format_html('<input type="hidden" name="made_from" value="{}">', row.version)
 
 
 @register.inclusion_tag("parts/field.html")
