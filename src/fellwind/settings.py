@@ -4,6 +4,7 @@ $FELLWIND_HOME.
 
 import os
 import secrets
+from collections.abc import MutableMapping
 from pathlib import Path
 
 from csp.constants import NONE, SELF
@@ -60,7 +61,7 @@ MIDDLEWARE = [
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
-    "django.contrib.auth.middleware.LoginRequiredMiddleware",
+    "fellwind.kit.door.DoorMiddleware",
     "fellwind.kit.permissions.RoleMiddleware",
     "fellwind.shop.middleware.UnitsMiddleware",
     "django.contrib.messages.middleware.MessageMiddleware",
@@ -151,6 +152,7 @@ CONTENT_SECURITY_POLICY = {
         "font-src": [SELF],
         "connect-src": [SELF],
         "manifest-src": [SELF],
+        "worker-src": [SELF],
         "form-action": [SELF],
         "base-uri": [NONE],
         "frame-ancestors": [NONE],
@@ -172,6 +174,17 @@ USE_I18N = False
 STATIC_URL = "static/"
 STATICFILES_DIRS = [BASE / "static"]
 WHITENOISE_USE_FINDERS = True
+
+
+def _worker_scope(headers: MutableMapping[str, str], path: str, url: str) -> None:
+    """Let the service worker see every page, though it lies among the static files."""
+    if url.endswith("/worker.js"):
+        headers["Service-Worker-Allowed"] = "/"
+
+
+WHITENOISE_ADD_HEADERS_FUNCTION = _worker_scope
+
+
 WHITENOISE_MAX_AGE = 60 if DEBUG or DEMO else 3600
 
 LOGGING = {

@@ -19,7 +19,7 @@ from tests.conftest import signed_in
 from tests.web.forms import ARCHER, made_from, pages
 
 FORMS = {"builds:start", "designs:new", "designs:edit"}  # pages that only ask for writing
-OPEN = {"login", "open", "join"}
+OPEN = {"login", "open", "join", "away"}
 
 
 def test_nothing_is_read_without_signing_in(shop: SimpleNamespace) -> None:

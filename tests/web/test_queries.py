@@ -20,7 +20,7 @@ def queries(client: Client, where: str) -> int:
     return len(seen)
 
 
-LISTS = {"rack:list": 13, "designs:list": 9, "builds:list": 9, "shop:shop": 10}
+LISTS = {"rack:list": 14, "designs:list": 10, "builds:list": 10, "shop:shop": 11}
 
 
 @pytest.mark.parametrize("name", LISTS)
@@ -52,6 +52,6 @@ def test_build_pages_are_bounded(client: Client, shop: SimpleNamespace) -> None:
         (reverse("builds:log", args=[1]), 10),
         (reverse("builds:stage", args=[1, "rough"]), 12),
         (reverse("strings:sheet", args=[1]), 11),
-        (reverse("designs:detail", args=[shop.design.pk]), 8),
+        (reverse("designs:detail", args=[shop.design.pk]), 9),
     ):
         assert queries(client, where) <= most, where

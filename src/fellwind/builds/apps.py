@@ -20,6 +20,7 @@ class BuildsConfig(AppConfig):
         demo="fellwind.builds.demo:load",
         pages="fellwind.builds.demo:pages",
         gives={
+            "at hand": "fellwind.builds.services:at_hand_words",
             "proved shots": "fellwind.builds.proof:proved_shots",
             "proved follows": "fellwind.builds.proof:proved_follows",
         },

@@ -1,5 +1,6 @@
 """Forms of a build."""
 
+from datetime import datetime
 from typing import Any
 from uuid import uuid4
 
@@ -84,13 +85,13 @@ class LineForm(forms.Form):
         """What stands in its way, in one line."""
         return " ".join(str(said) for sentences in self.errors.values() for said in sentences)
 
-    def keep(self, by: Person, corrects: Entry | None = None) -> tuple[Entry, bool]:
-        """Keep the line as an entry; whether it is new."""
+    def keep(self, by: Person, at: datetime, corrects: Entry | None = None) -> tuple[Entry, bool]:
+        """Keep the line as an entry of when it was written; whether it is new."""
         data = self.cleaned_data
         world = METRIC if data["page_world"] == METRIC else IMPERIAL
         return bench.keep(
             self.build, data["line"], self.statements, world, by, data["client_id"],
-            corrects or data["corrects"],
+            corrects or data["corrects"], at,
         )  # fmt: skip
 
 

@@ -1,10 +1,12 @@
 """The bench log: pencil lines read, said back in words, and kept as entries with their measures."""
 
 from collections.abc import Iterable
+from datetime import datetime
 from typing import get_args
 from uuid import UUID
 
 from django.db import transaction
+from django.utils import timezone
 
 from bowyery.bow.bow import SIDES
 from bowyery.tiller import pencil
@@ -49,8 +51,10 @@ def keep(
     person: Person,
     client_id: UUID,
     corrects: Entry | None = None,
+    at: datetime | None = None,
 ) -> tuple[Entry, bool]:
-    """Write an entry with its measures, once for one client id.
+    """Write an entry with its measures, once for one client id; a correction stands at the time of
+    what it corrects.
 
     Returns:
         The entry, and whether it is new.
@@ -68,7 +72,7 @@ def keep(
                 "minutes": minutes,
                 "by": person,
                 "corrects": corrects,
-                **({"at": corrects.at} if corrects else {}),
+                "at": corrects.at if corrects else at or timezone.now(),
             },
         )
         if new:

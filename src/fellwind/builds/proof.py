@@ -1,6 +1,7 @@
 """What was measured at proof, kept and reckoned."""
 
 from dataclasses import dataclass
+from datetime import datetime
 from uuid import UUID
 
 from django.db import transaction
@@ -70,7 +71,7 @@ def proof_curve(build: Build, found: Solution, proved: Proof) -> CurveData:
     )
 
 
-def keep_proof(build: Build, form: ProofForm, world: World, by: Person) -> bool:
+def keep_proof(build: Build, form: ProofForm, world: World, by: Person, at: datetime) -> bool:
     """Write down a proof, once for its client id; whether it is new."""
     data = form.cleaned_data
     client_id: UUID = data["client_id"]
@@ -84,6 +85,7 @@ def keep_proof(build: Build, form: ProofForm, world: World, by: Person) -> bool:
                 "text": form.line(),
                 "world": world,
                 "by": by,
+                "at": at,
             },
         )
         if new:

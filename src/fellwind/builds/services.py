@@ -4,7 +4,7 @@ from datetime import datetime
 from typing import Any
 
 from django.db import transaction
-from django.db.models import Max, Prefetch, QuerySet, Sum
+from django.db.models import Case, Max, Prefetch, QuerySet, Sum, When
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
@@ -73,6 +73,13 @@ def at_hand() -> Build | None:
     """The build that a pencil line without a number is about: one at the tiller, or the newest."""
     rows = builds().filter(finished=None)
     return rows.filter(stage="tiller").first() or rows.first()
+
+
+def at_hand_words() -> tuple[int, str] | None:
+    """Number and name of that build."""
+    elsewhere = Case(When(stage="tiller", then=0), default=1)
+    rows = Build.objects.filter(finished=None).order_by(elsewhere, "-number")
+    return rows.values_list("number", "name").first()
 
 
 def outline(build: Build) -> str:

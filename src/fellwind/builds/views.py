@@ -20,7 +20,7 @@ from fellwind.builds.services import get_build
 from fellwind.designs.models import Design
 from fellwind.designs.services import try_solution
 from fellwind.kit.context import units_of
-from fellwind.kit.once import only_answers
+from fellwind.kit.once import only_answers, written_at
 from fellwind.kit.pages import number_in, refused, show
 from fellwind.kit.permissions import for_everybody, for_writers
 from fellwind.kit.rooms import room_for, stage_page
@@ -168,7 +168,7 @@ def keep(request: HttpRequest, number: int) -> HttpResponse:
     if not form.is_valid():
         page = _trouble(form, build, request.POST.get("line", ""))
         return show(request, "builds/read_back.html", page, 422)
-    entry, new = form.keep(who(request))
+    entry, new = form.keep(who(request), written_at(request))
     if new:
         messages.success(request, f"Written down for number {number}: {entry.text}")
     else:
@@ -189,7 +189,7 @@ def correct(request: HttpRequest, number: int, pk: int) -> HttpResponse:
     initial = {"line": wrong.text, "client_id": uuid4()}
     form = LineForm(request.POST or None, build=build, initial=initial)
     if request.method == "POST" and form.is_valid():
-        form.keep(who(request), wrong)
+        form.keep(who(request), written_at(request), wrong)
         messages.success(request, "The correction is kept beside what it corrects.")
         return redirect("builds:log", number=number)
     page = pages.CorrectPage(form, build, wrong)
@@ -205,7 +205,7 @@ def prove(request: HttpRequest, number: int) -> HttpResponse:
         page = pages.stage_page(build, "proof", shown, form)
         return show(request, "builds/stage.html", page, 422)
     world = form.cleaned_data["page_world"] or shown.world
-    new = keep_proof(build, form, world, who(request))
+    new = keep_proof(build, form, world, who(request), written_at(request))
     messages.success(
         request, "The proof is written down." if new else "That proof was kept already."
     )

@@ -3,12 +3,13 @@
 from django.conf import settings
 from django.http import HttpRequest
 from django.urls import reverse
+from django.utils.functional import SimpleLazyObject
 
 from bowyery.tiller.pencil import help_rows
 from bowyery.tiller.statements import STATEMENTS
 from bowyery.units.quantity import Units
 from fellwind.kit.permissions import rights
-from fellwind.kit.rooms import Room, room_of, rooms
+from fellwind.kit.rooms import Room, given, room_of, rooms
 
 
 def units_of(request: HttpRequest) -> Units:
@@ -26,6 +27,12 @@ def _entered_by(path: str, here: Room) -> str:
     return here.inside or here.key
 
 
+def _at_hand() -> dict[str, object] | None:
+    """The build that a pencil line is about where the page names none; asked when it is shown."""
+    found = next((ask() for ask in given("at hand")), None)
+    return None if found is None else {"number": found[0], "name": found[1]}
+
+
 def shop(request: HttpRequest) -> dict[str, object]:
     """Context of every template."""
     match = request.resolver_match
@@ -40,6 +47,7 @@ def shop(request: HttpRequest) -> dict[str, object]:
         "may_here": here is not None and may[here.key],
         "theme": getattr(person, "theme", "day"),
         "demo": settings.DEMO,
+        "at_hand": SimpleLazyObject(_at_hand),
         "pencil_help": help_rows(shown.world),
         "pencil_example": ", ".join(row.example(shown.world) for row in STATEMENTS[:2]),
     }

@@ -2,14 +2,17 @@
 
 import errno
 from collections.abc import Callable, Mapping
+from datetime import datetime, timedelta
 from uuid import UUID
 
 from django.contrib import messages
 from django.db import IntegrityError, OperationalError, transaction
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
+from django.utils import timezone
 
 from fellwind.kit.models import SentForm
+from fellwind.kit.pages import number_in
 from fellwind.kit.versions import WRITER
 
 View = Callable[..., HttpResponse]
@@ -70,7 +73,8 @@ class OnceMiddleware:
                 if form_id is None:
                     return view(request, *args, **kwargs)
                 sent = SentForm(form_id=form_id, person=person)
-                return _once(sent, request, view, args, kwargs)
+                response = _once(sent, request, view, args, kwargs)
+            return _told(request, response, form_id)
         except (OperationalError, OSError) as error:
             if _full(error):
                 return render(request, "full.html", status=FULL)
@@ -93,7 +97,8 @@ def _once(
         with transaction.atomic():
             sent.save(force_insert=True)
     except IntegrityError:
-        messages.info(request, "That was kept already.")
+        if not queued(request):
+            messages.info(request, "That was kept already.")
         return redirect(SentForm.objects.get(form_id=sent.form_id).location or "/")
     response = view(request, *args, **kwargs)
     if response.status_code == 302:
@@ -103,6 +108,29 @@ def _once(
     else:
         sent.delete()
     return response
+
+
+def _told(request: HttpRequest, response: HttpResponse, form_id: UUID) -> HttpResponse:
+    """For a browser's queue the shop's own word that a form is kept, once it is on the disk; a page
+    that only looks well is none.
+    """
+    if response.status_code != 302 or not queued(request):
+        return response
+    return JsonResponse({"kept": str(form_id), "location": response["Location"]})
+
+
+def queued(request: HttpRequest) -> bool:
+    """Whether a browser's queue asks, and not a person."""
+    return "X-Queue" in request.headers
+
+
+LONGEST_WAIT = 60 * 86400  # seconds; no queue is older
+
+
+def written_at(request: HttpRequest) -> datetime:
+    """When somebody wrote what is sent now: a queue tells how long it waited."""
+    ago = number_in(request.headers.get("X-Written-Ago")) or 0
+    return timezone.now() - timedelta(seconds=min(ago, LONGEST_WAIT))
 
 
 def _full(error: Exception) -> bool:

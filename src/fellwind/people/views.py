@@ -6,8 +6,9 @@ from django.contrib import messages
 from django.contrib.auth import login
 from django.contrib.auth.decorators import login_not_required
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
+from django.middleware.csrf import get_token
 from django.shortcuts import get_object_or_404, redirect
-from django.views.decorators.http import require_POST
+from django.views.decorators.http import require_GET, require_POST
 
 from fellwind.kit.pages import refused, show
 from fellwind.kit.permissions import ROLES, for_everybody
@@ -71,6 +72,12 @@ def join(request: HttpRequest, token: str) -> HttpResponse:
         login(request, services.join(invitation, data["username"], data["password1"]), BACKEND)
         return redirect("today:today")
     return show(request, "people/join.html", JoinPage(form), refused(form.errors))
+
+
+@require_GET
+def queue(request: HttpRequest) -> HttpResponse:
+    """For a browser's queue: who is signed in, and the token that their forms need."""
+    return JsonResponse({"who": services.who(request).username, "csrf": get_token(request)})
 
 
 @for_everybody

@@ -12,6 +12,7 @@ from fellwind.builds.forms import LineForm
 from fellwind.builds.services import get_build
 from fellwind.designs.services import try_solution
 from fellwind.kit.context import units_of
+from fellwind.kit.once import written_at
 from fellwind.kit.pages import number_in, show
 from fellwind.people.services import who
 from fellwind.tiller import pages
@@ -67,7 +68,15 @@ def _keep(request: HttpRequest, number: int, form: ReadingForm | RemovalForm) ->
             form.add_error(None, str(error))
         else:
             by = who(request)
-            entry, new = log.keep(build, form.line(), statements, world, by, data["client_id"])
+            entry, new = log.keep(
+                build,
+                form.line(),
+                statements,
+                world,
+                by,
+                data["client_id"],
+                at=written_at(request),
+            )
             said = "Written down" if new else "That was kept already"
             messages.success(request, f"{said}: {entry.text}")
             return redirect(_back(request), number=number)
@@ -85,7 +94,7 @@ def add_pulls(request: HttpRequest, number: int) -> HttpResponse:
     if not form.is_valid():
         messages.error(request, form.trouble())
         return show(request, "tiller/screen.html", pages.screen(build, units_of(request)), 422)
-    entry, _ = form.keep(by)
+    entry, _ = form.keep(by, written_at(request))
     messages.success(request, f"Written down: {entry.text}")
     return redirect(_back(request), number=number)
 

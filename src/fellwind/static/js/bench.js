@@ -1,40 +1,11 @@
-// Bench entries carry an id made here, so that a repeated send is one entry. What could not be sent waits in
-// the browser and is sent when the server answers again.
+// Bench entries: each is written into this browser's queue first (queue.js), then sent; the box at the head of every
+// page shows what waits and lets what was refused be mended.
 
-const STORE = "fellwind-unsent";
+import { change, channel, entries, flush, freshId, remove, write } from "./queue.js";
+
 const box = document.getElementById("unsent");
-
-// Every entry that is not in the log yet: {key, action, about, body, labels, said, refused}. One that the shop
-// refused stays, with the shop's sentence, until it is mended or thrown away.
-function entries() {
-  const text = localStorage.getItem(STORE);
-  try {
-    return JSON.parse(text ?? "[]").map((row, k) => ({ key: `old-${k}`, labels: [], ...row }));
-  } catch {
-    localStorage.setItem(`${STORE}-damaged`, text);
-    localStorage.removeItem(STORE);
-    return [];
-  }
-}
-const store = (rows) => localStorage.setItem(STORE, JSON.stringify(rows));
-// Another tab may have written meanwhile: only the one entry is changed.
-const change = (key, to) => store(entries().flatMap((row) => (row.key !== key ? [row] : to ? [{ ...row, ...to }] : [])));
-
-function freshId() {
-  if (crypto.randomUUID) return crypto.randomUUID();
-  const bytes = crypto.getRandomValues(new Uint8Array(16));
-  bytes[6] = (bytes[6] & 0x0f) | 0x40;
-  bytes[8] = (bytes[8] & 0x3f) | 0x80;
-  const hex = [...bytes].map((b) => b.toString(16).padStart(2, "0")).join("");
-  return `${hex.slice(0, 8)}-${hex.slice(8, 12)}-${hex.slice(12, 16)}-${hex.slice(16, 20)}-${hex.slice(20)}`;
-}
-
-function giveIds(root) {
-  for (const form of root.querySelectorAll("form[data-bench]")) {
-    const field = form.querySelector("input[name$=client_id]");
-    if (field && !field.dataset.mine && !root.querySelector(".wrong")) { field.value = freshId(); field.dataset.mine = "1"; }
-  }
-}
+const who = document.body.dataset.who ?? "";
+for (const name of ["who", "build", "world"]) if (document.body.dataset[name]) localStorage.setItem(`fellwind-${name}`, document.body.dataset[name]);
 
 // A label with its unit after a comma.
 function saidOf(label) {
@@ -64,29 +35,47 @@ function made(tag, more = {}, ...inside) {
   return one;
 }
 
+// What an entry says, in one line, and the bow it belongs to.
+function summary(row) {
+  const body = new URLSearchParams(row.body);
+  const parts = row.labels.filter(({ name }) => body.get(name)).map(({ name, label }) => (name === "line" ? body.get(name) : `${label}: ${body.get(name)}`));
+  const at = new Date(row.written).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit", hour12: false });
+  return [row.about, parts.join("; ") || row.what, `written at ${at}`].filter(Boolean).join(" · ");
+}
+
+// The shop's own sentences in the page it answered with.
+function sentences(page) {
+  const found = [...new DOMParser().parseFromString(page, "text/html").querySelectorAll(".error, .notice.error")].map((one) => {
+    const label = saidOf(one.closest(".field")?.querySelector("label"));
+    return `${label ? `${label}: ` : ""}${one.textContent}`.replace(/\s+/g, " ").trim();
+  });
+  const title = new DOMParser().parseFromString(page, "text/html").querySelector("main h1, h1")?.textContent.trim();
+  return found.join(" ") || title || "The shop did not take it.";
+}
+
 function mending(row) {
   const body = new URLSearchParams(row.body);
   const form = made("form", { className: "mend" });
   if (row.about) form.append(made("p", { className: "muted" }, row.about));
-  form.append(made("p", { className: "error" }, row.said));
+  form.append(made("p", { className: "error" }, sentences(row.page ?? "")));
   const fields = made("div", { className: "fields" });
   for (const { name, label, options } of row.labels) {
-    const id = `mend-${row.key}-${name}`;
+    const id = `mend-${row.id}-${name}`;
     const field = options ? made("select", { className: "form-select" }) : made("input", { className: "form-control", type: "text", autocomplete: "off" });
     for (const [value, text] of options ?? []) field.append(made("option", { value }, text));
     Object.assign(field, { id, name, value: body.get(name) ?? "" });
     fields.append(made("div", { className: "field" }, made("label", { htmlFor: id }, label), field));
   }
   const away = made("button", { type: "button", className: "act" }, "Throw it away");
-  away.addEventListener("click", () => {
-    if (away.dataset.sure) { change(row.key); tell(); } else { away.dataset.sure = "1"; away.textContent = "Throw it away for good"; }
+  away.addEventListener("click", async () => {
+    if (away.dataset.sure) { await remove(row.id); tell(); } else { away.dataset.sure = "1"; away.textContent = "Throw it away for good"; }
   });
   form.append(fields, made("button", { className: "act main" }, "Send it again"), " ", away);
-  form.addEventListener("submit", (event) => {
+  form.addEventListener("submit", async (event) => {
     event.preventDefault();
     for (const field of form.querySelectorAll("[name]")) body.set(field.name, field.value);
-    change(row.key, { body: body.toString(), refused: false, said: "" });
-    flush();
+    await change(row.id, { body: body.toString(), state: "waits", said: "", page: "" });
+    sendAll();
   });
   return form;
 }
@@ -95,23 +84,37 @@ function mending(row) {
 const mended = new Map();
 
 function mendingOf(row) {
-  const kept = mended.get(row.key);
-  if (kept?.said === row.said) return kept.form;
+  const kept = mended.get(row.id);
+  if (kept?.page === row.page) return kept.form;
   const form = mending(row);
-  mended.set(row.key, { said: row.said, form });
+  mended.set(row.id, { page: row.page, form });
   return form;
 }
 
-function tell() {
+function waitingOf(row, why) {
+  const line = made("li", {}, summary(row), " ", made("span", { className: "muted" }, row.said === why ? "" : row.said));
+  if (row.other && row.other === who) {
+    const mine = made("button", { type: "button", className: "act small-act" }, `Send it as ${who}`);
+    mine.addEventListener("click", async () => { await change(row.id, { who, other: "" }); sendAll(); });
+    line.append(" ", mine);
+  }
+  return line;
+}
+
+let underWay = null, busy = false; // the entry that this page is sending just now
+
+async function tell() {
   if (!box) return;
+  const shown = new Set([...document.querySelectorAll("form[data-entry]")].map((form) => form.dataset.entry));
+  const rows = (await entries()).filter((row) => !shown.has(row.id) && row.id !== underWay);
   const focused = box.contains(document.activeElement) ? document.activeElement : null;
-  const rows = entries(), wait = rows.filter((row) => !row.refused), refused = rows.filter((row) => row.refused);
+  const wait = rows.filter((row) => row.state === "waits"), refused = rows.filter((row) => row.state === "refused");
   box.hidden = rows.length === 0;
   box.replaceChildren();
   if (wait.length) {
     const count = `${wait.length} ${wait.length === 1 ? "entry waits" : "entries wait"}`;
-    const why = wait.find((row) => row.said)?.said ?? "It goes as soon as the shop answers.";
-    box.append(made("p", {}, `${count} here to be sent; nothing is lost. ${why}`));
+    const why = new Set(wait.map((row) => row.said)).size === 1 ? wait[0].said : ""; // said once, where it is the same of all
+    box.append(made("p", {}, `${count} here to be sent; nothing is lost. ${why}`), made("ul", { className: "plain-list waiting" }, ...wait.map((row) => waitingOf(row, why))));
   }
   if (refused.length) {
     const count = refused.length === 1 ? "An entry" : `${refused.length} entries`;
@@ -120,74 +123,141 @@ function tell() {
   if (focused?.isConnected) focused.focus();
 }
 
-// The shop's own sentences in the page it answered with.
-async function sentences(answer) {
-  const page = new DOMParser().parseFromString(await answer.text(), "text/html");
-  const found = [...page.querySelectorAll(".error, .notice.error")].map((one) => {
-    const label = saidOf(one.closest(".field")?.querySelector("label"));
-    return `${label ? `${label}: ` : ""}${one.textContent}`.replace(/\s+/g, " ").trim();
-  });
-  return found.join(" ") || page.querySelector("main h1")?.textContent.trim() || `The shop answered ${answer.status}.`;
+const half = () => [...document.querySelectorAll("main :is(input:not([type=hidden]), textarea), #pencil, #unsent input")].some((field) => field.value !== field.defaultValue);
+
+// Send what waits; the page is made anew when something of it went and nothing is half typed here.
+async function sendAll() {
+  const told = await flush();
+  await tell();
+  if (told.some((one) => one.kept) && !half() && !busy && (await entries()).length === 0) location.reload();
+  return told;
 }
 
-async function send(row) {
-  let answer;
-  try {
-    const body = new URLSearchParams(row.body);
-    answer = await fetch(row.action, { method: "POST", body, headers: { "X-CSRFToken": document.body.dataset.csrf } });
-  } catch {
-    return false;
-  }
-  if (answer.redirected && new URL(answer.url).pathname.startsWith("/login")) {
-    change(row.key, { said: "Sign in, and it goes." });
-  } else if (answer.ok) {
-    change(row.key);
-    return true;
-  } else if (answer.status < 500) {
-    change(row.key, { refused: true, said: await sentences(answer) });
-  }
-  return false;
+async function queued(form, about, more = {}) {
+  const id = form.dataset.entry || freshId();
+  const body = new URLSearchParams(new FormData(form));
+  body.delete("csrfmiddlewaretoken");
+  for (const name of [...body.keys()]) if (name.endsWith("client_id")) body.set(name, id);
+  const action = new URL(form.action || location.href, location.href).pathname + new URL(form.action || location.href, location.href).search;
+  const what = form.querySelector("button:not([type=button])")?.ariaLabel || form.querySelector("button:not([type=button])")?.textContent.trim();
+  const row = { id, action, about, what, body: body.toString(), labels: labelsOf(form), written: Date.now(), who, state: "waits", said: "", page: "", ...more };
+  await write(row);
+  return row;
 }
 
-let sending = false;
+// What still waits goes even when the last page is closed, where the browser can.
+const goLater = () => navigator.serviceWorker?.ready.then((worker) => worker.sync?.register("entries")).catch(() => {});
 
-async function flush() {
-  if (sending) return;
-  sending = true;
-  let went = false;
-  for (const row of entries().filter((one) => !one.refused)) went = (await send(row)) || went;
-  sending = false;
-  tell();
-  const half = [...document.querySelectorAll("main :is(input:not([type=hidden]), textarea)")].some((field) => field.value !== field.defaultValue);
-  if (went && !half && entries().length === 0) location.reload();
+const heading = () => document.querySelector("main h1")?.textContent.replace(/\s+/g, " ").trim();
+
+function go(where) {
+  const to = new URL(where, location.href);
+  if (to.pathname + to.search === location.pathname + location.search) { history.replaceState(null, "", to); location.reload(); } else location.assign(to);
 }
 
 document.addEventListener("submit", async (event) => {
   const form = event.target;
-  if (!form.matches("form[data-bench]") || form.dataset.sending) return;
+  if (!form.matches("form[data-bench]")) return;
   event.preventDefault();
+  if (form.dataset.sending) return;
   form.dataset.sending = "1";
-  const body = new URLSearchParams(new FormData(form));
-  const action = form.action || location.href;
+  const button = event.submitter;
+  let row;
   try {
-    await fetch(document.querySelector("link[rel=icon]").href, { method: "HEAD", cache: "no-store" });
+    row = await queued(form, heading());
   } catch {
-    body.delete("csrfmiddlewaretoken");
-    const about = document.querySelector("main h1")?.textContent.replace(/\s+/g, " ").trim();
-    store([...entries(), { key: freshId(), action, about, body: body.toString(), labels: labelsOf(form) }]);
-    tell();
-    delete form.dataset.sending;
-    form.reset();
-    // what is written next on this page is another entry
-    for (const field of form.querySelectorAll("input[name$=client_id], input[name=form_id]")) field.value = freshId();
+    form.submit(); // a browser that keeps nothing: the form goes as it is
     return;
   }
-  form.submit();
+  busy = true;
+  underWay = row.id;
+  const late = setTimeout(() => { underWay = null; tell(); }, 1500);
+  const told = (await flush()).find((one) => one.row.id === row.id) ?? {};
+  clearTimeout(late);
+  busy = false;
+  underWay = null;
+  delete form.dataset.sending;
+  if (told.kept) { go(told.location); return; }
+  if (told.refused && document.getElementById("main").contains(form)) answered(form, row, told.page);
+  else {
+    // it waits, or is mended in the box: what is written next on this page is another entry
+    delete form.dataset.entry;
+    form.reset();
+    if (form.closest("#read-back")) { form.closest("#read-back").replaceChildren(); document.getElementById("pencil")?.focus(); } else button?.focus();
+    goLater();
+  }
+  await tell();
 });
 
-document.addEventListener("htmx:afterSwap", (event) => giveIds(event.target));
-window.addEventListener("online", flush);
-giveIds(document);
-tell();
-flush();
-setInterval(() => { if (entries().some((row) => !row.refused)) flush(); }, 15000);
+// A refused form is shown as the shop answered, with its sentences beside its fields. It stays in the queue, too, and
+// sent from here again it takes its own place there.
+function answered(form, row, page) {
+  const where = [...document.querySelectorAll("form[data-bench]")].indexOf(form);
+  const now = new DOMParser().parseFromString(page, "text/html").getElementById("main");
+  if (!now) { tell(); return; }
+  const main = document.getElementById("main");
+  main.replaceChildren(...now.childNodes);
+  htmx.process(main);
+  main.dispatchEvent(new CustomEvent("htmx:afterSwap", { bubbles: true, detail: { target: main } }));
+  const forms = [...document.querySelectorAll("form[data-bench]")];
+  const mine = forms.find((one) => one.querySelector(".wrong, .error")) ?? forms[where];
+  if (mine) mine.dataset.entry = row.id;
+  (main.querySelector(".wrong input, .wrong select") ?? main.querySelector(".error"))?.focus();
+  main.querySelector(".error")?.scrollIntoView({ block: "center" });
+}
+
+// The pencil line is read back by the shop before it is kept. While the shop is away it waits as it was written.
+async function lineWaits(event) {
+  const form = event.target.closest?.("form.pencil");
+  if (!form || !form.dataset.keep || !form.elements.line.value.trim()) return false;
+  const line = form.elements.line.value;
+  const body = new URLSearchParams({ line, page_world: form.elements.page_world.value, client_id: "" });
+  const id = freshId();
+  body.set("client_id", id);
+  await write({ id, action: form.dataset.keep, about: form.dataset.about, body: body.toString(), labels: [{ name: "line", label: "Pencil line" }], written: Date.now(), who });
+  form.reset();
+  document.getElementById("read-back").replaceChildren();
+  await flush();
+  await tell();
+  goLater();
+  return true;
+}
+
+const trouble = document.getElementById("trouble");
+const say = (text) => { if (trouble) { trouble.textContent = text; trouble.hidden = !text; } };
+
+for (const name of ["htmx:sendError", "htmx:timeout", "htmx:responseError"]) {
+  document.addEventListener(name, async (event) => {
+    const status = event.detail.xhr?.status ?? 0;
+    if (name === "htmx:responseError" && status < 500 && status !== 401) {
+      say(status === 404 ? "That is not there any more; load the page anew." : `The shop refused that (${status}); load the page anew.`);
+      return;
+    }
+    if (await lineWaits(event)) return;
+    say(status === 401 ? "You are signed out; sign in again, nothing here is lost." : "The shop did not answer; nothing was changed. What you typed still stands here; try again.");
+  });
+}
+document.addEventListener("htmx:afterRequest", (event) => { if (event.detail.successful) say(""); });
+
+// What an earlier version of this page left waiting.
+async function fromBefore() {
+  const OLD = "fellwind-unsent", text = localStorage.getItem(OLD);
+  if (!text) return;
+  let rows;
+  try { rows = JSON.parse(text); } catch { localStorage.setItem(`${OLD}-damaged`, text); rows = []; }
+  for (const row of rows) {
+    const id = new URLSearchParams(row.body).get("client_id") || freshId();
+    await write({ id, action: row.action, about: row.about ?? "", body: row.body, labels: row.labels ?? [], written: Date.now(), who: "" });
+  }
+  localStorage.removeItem(OLD);
+}
+
+channel?.addEventListener("message", () => tell());
+window.addEventListener("online", sendAll);
+window.addEventListener("pageshow", (event) => { if (event.persisted) sendAll(); });
+document.addEventListener("visibilitychange", () => { if (!document.hidden) sendAll(); });
+navigator.serviceWorker?.register(new URL("worker.js", import.meta.url).pathname, { type: "module", scope: "/" }).catch(() => {});
+await fromBefore();
+await tell();
+await sendAll();
+setInterval(async () => { if (!busy && (await entries()).some((row) => row.state === "waits")) sendAll(); }, 5000);
