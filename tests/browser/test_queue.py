@@ -218,12 +218,20 @@ def test_a_refused_entry_is_mended_or_thrown_away_where_its_maker_is(demo: Simpl
     demo.faults.clear()  # the browser reports the refusals itself
 
 
-@pytest.mark.parametrize("more", [["12"], ["4", "--browser"]])
-def test_sent_again_after_a_kill_it_is_there_once(more: list[str]) -> None:
-    """The kill runs, short; by hand they go over two hundred."""
+@pytest.mark.parametrize(
+    ("script", "ends"),
+    [
+        ("kills.py 12 --seed 7", "Everything is there once."),
+        ("kills.py 4 --seed 7 --browser", "Everything is there once."),
+        ("crowd.py 3", "Nothing counted twice."),
+    ],
+)
+def test_the_shop_wears_well(script: str, ends: str) -> None:
+    """The runs of kills and of people at once, short; by hand they are long."""
+    name, *more = script.split()
     run = subprocess.run(
-        [sys.executable, str(ROOT / "benchmarks" / "kills.py"), *more, "--seed", "7"],
+        [sys.executable, str(ROOT / "benchmarks" / name), *more],
         capture_output=True, text=True, check=False, timeout=240,
     )  # fmt: skip
     assert run.returncode == 0, run.stdout + run.stderr[-2000:]
-    assert "Everything is there once." in run.stdout
+    assert ends in run.stdout
