@@ -176,10 +176,10 @@ def main() -> int:
 def signed_in_people() -> list[str]:
     """Sessions of four makers: the first is Maren, the second Ole."""
     from django.contrib.auth import BACKEND_SESSION_KEY, HASH_SESSION_KEY, SESSION_KEY
-    from django.contrib.sessions.backends.db import SessionStore
     from django.db import connections
 
     from fellwind.people.models import Person
+    from fellwind.people.sessions import SessionStore
 
     for name in ("ylva", "nils"):
         Person.objects.create_user(name)

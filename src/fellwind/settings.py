@@ -6,11 +6,15 @@ import os
 import secrets
 from collections.abc import MutableMapping
 from pathlib import Path
+from urllib.parse import urlsplit
 
 from csp.constants import NONE, SELF
 
+from fellwind.kit.network import LOOPBACK, reached_at
+
 BASE = Path(__file__).resolve().parent
 HOME = Path(os.environ.get("FELLWIND_HOME", BASE.parent.parent / "var")).resolve()
+os.umask(0o077)  # whatever is written here is for its owner alone
 
 
 def _secret_key() -> str:
@@ -27,8 +31,27 @@ def _secret_key() -> str:
 SECRET_KEY = _secret_key()
 DEBUG = os.environ.get("FELLWIND_DEBUG") == "1"
 DEMO = os.environ.get("FELLWIND_DEMO") == "1"
-ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]", *os.environ.get("FELLWIND_HOSTS", "").split()]
-CSRF_TRUSTED_ORIGINS = os.environ.get("FELLWIND_ORIGINS", "").split()
+
+# Where it listens, and the address that people know it by (docs/running.md).
+LISTEN = os.environ.get("FELLWIND_HOST", "127.0.0.1")
+URL = os.environ.get("FELLWIND_URL", "").rstrip("/")
+PROXY = os.environ.get("FELLWIND_PROXY", "")  # the one address whose word on others is taken
+_PUBLIC = urlsplit(URL)
+HTTPS = _PUBLIC.scheme == "https"
+ALLOWED_HOSTS = [
+    *LOOPBACK,
+    *reached_at(LISTEN),
+    *([_PUBLIC.hostname] if _PUBLIC.hostname else []),
+    *os.environ.get("FELLWIND_HOSTS", "").split(),
+]
+CSRF_TRUSTED_ORIGINS = [
+    *([f"{_PUBLIC.scheme}://{_PUBLIC.netloc}"] if _PUBLIC.netloc else []),
+    *os.environ.get("FELLWIND_ORIGINS", "").split(),
+]
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE_SSL_REDIRECT = HTTPS
+SECURE_HSTS_SECONDS = 365 * 86400 if HTTPS else 0
+# Other names of the shop's domain, and the browsers' own list, are not this application's business.
+SILENCED_SYSTEM_CHECKS = ["security.W005", "security.W021"]
 
 INSTALLED_APPS = [
     "fellwind.kit",
@@ -54,9 +77,11 @@ INSTALLED_APPS = [
 ]
 
 MIDDLEWARE = [
+    "fellwind.kit.limits.BodyMiddleware",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "csp.middleware.CSPMiddleware",
+    "fellwind.kit.private.PrivateMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
@@ -131,16 +156,21 @@ AUTH_PASSWORD_VALIDATORS = [
         "OPTIONS": {"min_length": 10},
     },
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+    {"NAME": "fellwind.people.passwords.RepetitionValidator"},
 ]
 LOGIN_URL = "people:login"
 LOGIN_REDIRECT_URL = "today:today"
 LOGOUT_REDIRECT_URL = "people:login"
 
-AXES_FAILURE_LIMIT = 6
+# Names and addresses are slowed separately; a browser that its owner signed in with before is not
+# shut out by what others try (people/doorway.py).
+AXES_FAILURE_LIMIT = 10
 AXES_COOLOFF_TIME = 0.25  # hours
-AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_LOCKOUT_PARAMETERS = ["username", "ip_address"]
+AXES_RESET_COOL_OFF_ON_FAILURE_DURING_LOCKOUT = False
+AXES_CLIENT_IP_CALLABLE = "fellwind.people.doorway.address"
+AXES_WHITELIST_CALLABLE = "fellwind.people.doorway.is_known"
 AXES_LOCKOUT_TEMPLATE = "people/locked.html"
-AXES_RESET_ON_SUCCESS = True
 AXES_VERBOSE = False
 
 CONTENT_SECURITY_POLICY = {
@@ -160,6 +190,7 @@ CONTENT_SECURITY_POLICY = {
 }
 X_FRAME_OPTIONS = "DENY"
 SECURE_REFERRER_POLICY = "same-origin"
+SESSION_ENGINE = "fellwind.people.sessions"
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"
 SESSION_COOKIE_AGE = 60 * 60 * 24 * 60
@@ -190,7 +221,8 @@ WHITENOISE_MAX_AGE = 60 if DEBUG or DEMO else 3600
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "filters": {"no tokens": {"()": "fellwind.kit.private.NoTokens"}},
+    "handlers": {"console": {"class": "logging.StreamHandler", "filters": ["no tokens"]}},
     "loggers": {
         "django": {"handlers": ["console"], "level": "WARNING"},
         "axes": {"level": "WARNING"},

@@ -80,9 +80,9 @@ class Server:
         command = [
             sys.executable,
             "-m",
-            "waitress",
-            f"--listen=127.0.0.1:{self.port}",
-            "fellwind.wsgi:application",
+            "fellwind",
+            "run",
+            f"--port={self.port}",
         ]
         self.process = subprocess.Popen(command, env=self.env, stderr=subprocess.DEVNULL)
         for _ in range(150):

@@ -104,17 +104,3 @@ def test_data_in_use_or_with_dangling_rows_stay_as_they_are(tmp_path: Path) -> N
     refused = run(tmp_path, "prepare")
     assert refused.returncode != 0 and "point to what is not there" in refused.stderr
     assert rows(file, "SELECT design_id FROM builds_build") == [(77,)]
-
-
-def test_a_backup_of_the_first_version_comes_back(tmp_path: Path) -> None:
-    """As ./fellwind restore does it: made ready, put back, made ready again."""
-    old, now = tmp_path / "old", tmp_path / "now"
-    old.mkdir()
-    now.mkdir()
-    backup = former(old)
-    with closing(sqlite3.connect(backup)) as data:
-        data.execute("PRAGMA journal_mode=DELETE")
-    for step in (["prepare"], ["backup", str(backup), "--restore"], ["prepare"]):
-        done = run(now, *step)
-        assert done.returncode == 0, (step, done.stderr)
-    assert rows(now / "fellwind.sqlite3", "SELECT name FROM shop_archer") == [("Tuva",)]

@@ -1,21 +1,19 @@
-"""What leaves the application: PDF sheets, the QR code, backups; and what the demo holds."""
+"""What leaves the application: PDF sheets, the QR code; and what the demo holds."""
 
 import re
 import subprocess
 import sys
 import unicodedata
-import zipfile
 from datetime import timedelta
 from pathlib import Path
 from types import SimpleNamespace
 from uuid import uuid4
 
 import pytest
-from django.core.management import CommandError, call_command
+from django.core.management import call_command
 from django.test import Client
 from django.urls import reverse
 from django.utils import timezone
-from PIL import Image
 
 from bowyery.units.quantity import INCH, POUND_FORCE
 from fellwind.builds.models import Build, Entry
@@ -25,9 +23,8 @@ from fellwind.demo.loader import load
 from fellwind.designs.models import Design
 from fellwind.designs.services import solution
 from fellwind.exports.paper import markup, written
-from fellwind.kit.photos import keep_photo, photo_path
 from fellwind.people.models import Invitation, Person
-from fellwind.rack.models import Photo, Stave
+from fellwind.rack.models import Stave
 from fellwind.rack.services import seasoning
 from fellwind.shop.models import Workshop
 from fellwind.strings.models import BowString
@@ -159,64 +156,6 @@ def test_time_left_is_said_as_a_maker_would() -> None:
         (timedelta(minutes=-1), "over"),
     ):
         assert left(now + wait, now) == said
-
-
-@pytest.mark.django_db(transaction=True)
-def test_backup_is_checked_and_comes_back(tmp_path: Path) -> None:
-    Workshop.objects.create(pk=1, name="Before")
-    stave = Stave.objects.create(number=1, material="plum", length=1, width=0.05, depth=0.05)
-    kept = Photo.objects.create(
-        stave=stave,
-        caption="end",
-        **dict(
-            zip(
-                ("name", "width", "height"),
-                keep_photo(Image.effect_noise((64, 48), 80).convert("RGB")),
-                strict=True,
-            )
-        ),
-    )
-    file = tmp_path / "shop.zip"
-    call_command("backup", str(file), verbosity=0)
-    with pytest.raises(CommandError, match="exists already"):
-        call_command("backup", str(file))
-    Workshop.objects.update(name="After")
-    noise = tmp_path / "noise"
-    noise.write_bytes(b"not a database" * 1000)
-    for wrong in (noise, tmp_path / "nowhere"):
-        with pytest.raises(CommandError, match="not a backup"):
-            call_command("backup", str(wrong), "--restore")
-    other = tmp_path / "other.zip"
-    with zipfile.ZipFile(other, "w") as pack:
-        pack.writestr("letters.txt", "no shop")
-    spoiled = tmp_path / "spoiled.zip"
-    content = bytearray(file.read_bytes())
-    content[len(content) // 2] ^= 0xFF
-    spoiled.write_bytes(content)
-    for wrong, says in ((other, "not a backup"), (spoiled, "is damaged")):
-        with pytest.raises(CommandError, match=says):
-            call_command("backup", str(wrong), "--restore")
-    assert Workshop.objects.get().name == "After"
-    before = photo_path(kept.name).read_bytes()
-    photo_path(kept.name).unlink()
-    call_command("backup", str(file), "--restore")
-    assert Workshop.objects.get().name == "Before" and photo_path(kept.name).read_bytes() == before
-
-
-@pytest.mark.django_db(transaction=True)
-def test_a_backup_of_older_days_and_one_that_lacks_a_photograph_come_back(
-    tmp_path: Path, capsys: pytest.CaptureFixture[str]
-) -> None:
-    Workshop.objects.create(pk=1, name="Before")
-    stave = Stave.objects.create(number=1, material="plum", length=1, width=0.05, depth=0.05)
-    Photo.objects.create(stave=stave, caption="end", name="lost", width=20, height=20)
-    call_command("backup", str(tmp_path / "shop.zip"))
-    assert "1 photographs have no file" in capsys.readouterr().err
-    with zipfile.ZipFile(tmp_path / "shop.zip") as pack:
-        old = Path(pack.extract("fellwind.sqlite3", tmp_path))
-    Workshop.objects.update(name="After")
-    call_command("backup", str(old), "--restore")
-    assert Workshop.objects.get().name == "Before" and "no file" in capsys.readouterr().err
 
 
 def test_the_first_link_is_printed_only_for_an_empty_shop(

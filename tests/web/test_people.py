@@ -1,16 +1,24 @@
 """Who may do what, and how they come in."""
 
+import logging
 from types import SimpleNamespace
 from uuid import uuid4
 
 import pytest
+from django.conf import settings
+from django.contrib.auth.password_validation import validate_password
+from django.contrib.sessions.models import Session
+from django.core.cache import cache
+from django.core.exceptions import ValidationError
 from django.test import Client
 from django.urls import get_resolver, resolve, reverse
 
 from fellwind.builds.models import Build, Entry, Wait
 from fellwind.demo.loader import load
 from fellwind.kit.permissions import ROLES, may_write
+from fellwind.kit.private import NoTokens
 from fellwind.kit.rooms import room_of, rooms
+from fellwind.people import doorway
 from fellwind.people.models import Invitation, Person
 from fellwind.rack.models import Flaw, Section, Stave
 from fellwind.shop.models import Archer, Gear, Workshop
@@ -167,15 +175,156 @@ def test_an_old_or_made_up_link_is_shut(people: SimpleNamespace) -> None:
         )
 
 
-def test_the_door_shuts_after_six_wrong_tries(people: SimpleNamespace) -> None:
-    people.maker.set_password("heather on the fell")
-    people.maker.save()
-    door = Client(HTTP_HOST="127.0.0.1")
-    for _ in range(5):
-        assert door.post("/login/", {"username": "maker", "password": "wrong"}).status_code == 200
-    assert door.post("/login/", {"username": "maker", "password": "wrong"}).status_code == 429
-    answer = door.post("/login/", {"username": "maker", "password": "heather on the fell"})
+PASSWORD = "heather on the fell"
+
+
+def sign_in(browser: Client, name: str, password: str, where: str = "10.0.0.5") -> int:
+    """The status of a try to sign in."""
+    sent = {"username": name, "password": password}
+    return browser.post("/login/", sent, REMOTE_ADDR=where).status_code
+
+
+@pytest.fixture
+def door(people: SimpleNamespace) -> Client:
+    for one in (people.maker, people.helper):
+        one.set_password(PASSWORD)
+        one.save()
+    return Client(HTTP_HOST="127.0.0.1")
+
+
+def test_tries_in_one_name_are_slowed_wherever_they_come_from(door: Client) -> None:
+    for k in range(9):
+        assert sign_in(door, "maker", "wrong", f"10.0.0.{k}") == 200
+    assert sign_in(door, "maker", "wrong", "10.0.1.1") == 429
+    assert sign_in(door, "Maker", PASSWORD, "10.0.1.2") in (200, 429)
+    assert sign_in(door, "maker", PASSWORD, "10.0.1.2") == 429
+    assert sign_in(door, "helper", PASSWORD, "10.0.1.2") == 302
+
+
+def test_spraying_names_from_one_address_is_slowed(door: Client) -> None:
+    assert [sign_in(door, f"name {k}", "wrong") for k in range(10)] == [200] * 9 + [429]
+    answer = door.post(
+        "/login/", {"username": "maker", "password": PASSWORD}, REMOTE_ADDR="10.0.0.5"
+    )
     assert answer.status_code == 429 and b"quarter of an hour" in answer.content
+    # what a request says of itself is nobody's word
+    forged = {"REMOTE_ADDR": "10.0.0.5", "HTTP_X_FORWARDED_FOR": "10.9.9.9"}
+    sent = {"username": "maker", "password": PASSWORD}
+    assert door.post("/login/", sent, **forged).status_code == 429
+    assert sign_in(door, "maker", PASSWORD, "10.0.0.6") == 302
+
+
+def test_nobody_shuts_a_maker_out_of_their_own_browser(door: Client) -> None:
+    cache.clear()
+    own = Client(HTTP_HOST="127.0.0.1")
+    assert sign_in(own, "maker", PASSWORD) == 302
+    own.post("/logout/")
+    while sign_in(door, "maker", "wrong") != 429:
+        pass
+    assert sign_in(door, "maker", PASSWORD) == 429
+    assert sign_in(own, "maker", PASSWORD) == 302
+    # in other hands it has few tries as well, and knows nobody else's name
+    own.post("/logout/")
+    assert sign_in(own, "helper", PASSWORD) == 429
+    assert sign_in(own, "maker", PASSWORD) == 302
+    own.post("/logout/")
+    assert [sign_in(own, "maker", "wrong") for _ in range(11)][-1] == 429
+    assert sign_in(own, "maker", PASSWORD) == 429
+    stolen = Client(HTTP_HOST="127.0.0.1")
+    stolen.cookies[doorway.COOKIE] = "maker:made:up"
+    assert sign_in(stolen, "maker", PASSWORD) == 429
+
+
+@pytest.mark.parametrize(
+    ("password", "says"),
+    [
+        ("passwordpassword", "again and again"),
+        ("aaaaaaaaaaaaaa", "again and again"),
+        ("Ab1!Ab1!Ab1!A", "again and again"),
+        ("dragondragon", "again and again"),
+        ("heather", "too short"),
+        ("1234567890", "too common"),
+        ("curlew over the moss", ""),
+        ("tern tern over tern", ""),
+    ],
+)
+def test_a_password_is_long_and_no_common_one_of_any_repetition(password: str, says: str) -> None:
+    try:
+        validate_password(password)
+    except ValidationError as error:
+        assert says and says in " ".join(error.messages)
+    else:
+        assert not says
+
+
+def test_a_session_cannot_be_taken_from_the_data(door: Client) -> None:
+    assert sign_in(door, "maker", PASSWORD) == 302
+    (row,) = Session.objects.all()
+    key = door.cookies["sessionid"].value
+    assert row.session_key != key and key not in row.session_data
+    thief = Client(HTTP_HOST="127.0.0.1")
+    thief.cookies["sessionid"] = row.session_key
+    assert thief.get("/").status_code == 302 and door.get("/").status_code == 200
+    door.post("/logout/")
+    assert not Session.objects.exists()
+
+
+def test_the_sessions_of_a_shut_account_end_and_stay_so(people: SimpleNamespace) -> None:
+    maker, helper = signed_in(people.maker), signed_in(people.helper)
+    where = reverse("people:person", args=[people.helper.pk])
+    assert helper.get("/").status_code == 200
+    maker.post(where, {"role": "shut"})
+    assert helper.get("/").status_code == 302
+    maker.post(where, {"role": "helper"})
+    assert helper.get("/").status_code == 302
+
+
+def test_pages_are_nobody_elses(shop: SimpleNamespace) -> None:
+    client = signed_in(shop.people.maker)
+    for page in (*pages(shop)[:3], "/login/", "/nowhere/"):
+        answer = client.get(page)
+        assert answer["Cache-Control"] == "no-store" or "no-store" in answer["Cache-Control"], page
+        head = client.head(page)
+        assert head.status_code == answer.status_code and head.content == b""
+    assert client.head("/designs/")["Content-Length"] == str(len(client.get("/designs/").content))
+
+
+def test_no_log_tells_an_invitation(caplog: pytest.LogCaptureFixture, db: None) -> None:
+    token = Invitation.issue("maker")
+    record = logging.LogRecord(
+        "django.request", 30, "", 1, "%s: %s", ("No", f"/join/{token}/"), None
+    )
+    assert NoTokens().filter(record) and record.getMessage() == "No: /join/…/"
+    handlers = settings.LOGGING["handlers"].values()
+    assert all("no tokens" in one["filters"] for one in handlers)
+
+
+@pytest.mark.parametrize(
+    ("referer", "leads"),
+    [
+        ("http://127.0.0.1/staves/?page=2", "/staves/?page=2"),
+        ("http://127.0.0.1//elsewhere.example/x", "/"),
+        ("http://127.0.0.1/\\elsewhere.example", "/"),
+        ("http://elsewhere.example/staves/", "/"),
+        ("http://[", "/"),
+        ("javascript:alert(1)", "/"),
+    ],
+)
+def test_switches_lead_back_within_the_shop(
+    people: SimpleNamespace, referer: str, leads: str
+) -> None:
+    client = signed_in(people.guest)
+    for switch in ("/units/", "/theme/"):
+        assert client.post(switch, HTTP_REFERER=referer)["Location"] == leads
+
+
+def test_what_is_too_large_is_refused_before_it_is_read(people: SimpleNamespace) -> None:
+    stranger, maker = Client(HTTP_HOST="127.0.0.1"), signed_in(people.maker)
+    large = {"CONTENT_LENGTH": str(200_000_000)}
+    for client, where in ((stranger, "/login/"), (maker, "/staves/1/photos/keep/"), (maker, "/")):
+        assert client.post(where, b"", content_type="text/plain", **large).status_code == 413
+    odd = {"CONTENT_LENGTH": "9" * 5000}
+    assert stranger.post("/login/", b"", content_type="text/plain", **odd).status_code == 413
 
 
 def test_signing_in_with_a_password(people: SimpleNamespace) -> None:

@@ -7,7 +7,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect
 from django.urls import reverse
 from django.utils import timezone
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from fellwind.builds import card as cards
 from fellwind.builds import log as bench
@@ -27,7 +27,7 @@ from fellwind.kit.rooms import room_for, stage_page
 from fellwind.people.services import who
 
 
-@require_GET
+@require_safe
 def build_list(request: HttpRequest) -> HttpResponse:
     """All builds."""
     now = timezone.now()
@@ -53,13 +53,13 @@ def start(request: HttpRequest) -> HttpResponse:
     return show(request, "builds/start.html", pages.StartPage(form), refused(form.errors))
 
 
-@require_GET
+@require_safe
 def detail(request: HttpRequest, number: int) -> HttpResponse:
     """Go to the stage a build stands at."""
     return redirect(stage_page(number, get_build(number).stage))
 
 
-@require_GET
+@require_safe
 def stage(request: HttpRequest, number: int, stage: str) -> HttpResponse:
     """One stage of a build."""
     if stage not in STAGES:
@@ -112,7 +112,7 @@ def end_wait(request: HttpRequest, number: int, pk: int) -> HttpResponse:
     return redirect(stage_page(number, build.stage))
 
 
-@require_GET
+@require_safe
 def log(request: HttpRequest, number: int) -> HttpResponse:
     """Everything written about a build, in order."""
     return show(request, "builds/log.html", pages.log_page(get_build(number), units_of(request)))
@@ -212,7 +212,7 @@ def prove(request: HttpRequest, number: int) -> HttpResponse:
     return redirect("builds:stage", number=number, stage="proof")
 
 
-@require_GET
+@require_safe
 def card(request: HttpRequest, number: int) -> HttpResponse:
     """The bow card as a PDF, with a QR code to the bow's page."""
     build = get_build(number)

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from django.db.models import QuerySet
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
-from django.views.decorators.http import require_GET
+from django.views.decorators.http import require_safe
 
 from fellwind.designs import fitting
 from fellwind.designs.fitting import DesignScore, Laid, StaveScore
@@ -52,7 +52,7 @@ def _stave(number: int) -> Stave:
     return get_object_or_404(Stave.objects.prefetch_related("flaws", "sections"), number=number)
 
 
-@require_GET
+@require_safe
 def fit(request: HttpRequest, number: int) -> HttpResponse:
     """Where a design may lie in a stave."""
     stave, key = _stave(number), number_in(request.GET.get("design"))
@@ -63,7 +63,7 @@ def fit(request: HttpRequest, number: int) -> HttpResponse:
     return show(request, "fit/stave.html", page)
 
 
-@require_GET
+@require_safe
 def which(request: HttpRequest, pk: int) -> HttpResponse:
     """Which staves will make this bow: each with its best place."""
     design = get_object_or_404(designs(), pk=pk)
@@ -71,7 +71,7 @@ def which(request: HttpRequest, pk: int) -> HttpResponse:
     return show(request, "fit/_staves.html", StavesPart(rows, design, trouble))
 
 
-@require_GET
+@require_safe
 def fits(request: HttpRequest, number: int) -> HttpResponse:
     """Which designs a stave will make: those with a sound place in it, best first."""
     stave = _stave(number)

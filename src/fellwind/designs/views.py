@@ -9,7 +9,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect
 from django.urls import reverse
 from django.utils.html import escape, format_html
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from bowyery.errors import BowyeryError, DesignError
 from bowyery.mechanics.back_bow import SharedCurve
@@ -73,14 +73,14 @@ class WalkPage:
     after: int | None = None
 
 
-@require_GET
+@require_safe
 def design_list(request: HttpRequest) -> HttpResponse:
     """All designs with their outlines."""
     rows = [pages.row(one) for one in designs().prefetch_related("builds")[:100]]
     return show(request, "designs/list.html", pages.ListPage(rows, Archer.objects.exists()))
 
 
-@require_GET
+@require_safe
 def detail(request: HttpRequest, pk: int) -> HttpResponse:
     """One design: ruler, tree, curve, marking table, length schools."""
     design = get_object_or_404(designs(), pk=pk)
@@ -197,7 +197,7 @@ def bring_in(request: HttpRequest) -> HttpResponse:
     return show(request, "designs/import.html", ImportPage(form), status)
 
 
-@require_GET
+@require_safe
 def changes(request: HttpRequest, pk: int) -> HttpResponse:
     """What shortening, heat, reflex or a backing would do to a design."""
     design = get_object_or_404(designs(), pk=pk)
@@ -206,7 +206,7 @@ def changes(request: HttpRequest, pk: int) -> HttpResponse:
     return show(request, "designs/_changes.html", ChangesPart(rows, design))
 
 
-@require_GET
+@require_safe
 def cables(request: HttpRequest, pk: int) -> HttpResponse:
     """How a back-bow's share of the bending goes with the tension of its cables."""
     found, trouble = services.try_solution(get_object_or_404(designs(), pk=pk))
@@ -230,27 +230,27 @@ def _file(answer: services.File | str) -> HttpResponse:
     return HttpResponse(answer.content, content_type=answer.content_type, headers=headers)
 
 
-@require_GET
+@require_safe
 def bow_file(request: HttpRequest, pk: int) -> HttpResponse:
     """The design as an open bow file."""
     return _file(services.bow_file(get_object_or_404(designs(), pk=pk)))
 
 
-@require_GET
+@require_safe
 def marking_pdf(request: HttpRequest, pk: int) -> HttpResponse:
     """The marking table on paper."""
     design = get_object_or_404(designs(), pk=pk)
     return _file(services.marking_file(design, units_of(request), Workshop.get()))
 
 
-@require_GET
+@require_safe
 def export(request: HttpRequest, pk: int, name: str) -> HttpResponse:
     """The bow at full size for paper or a machine, or its marks as a table."""
     design = get_object_or_404(designs(), pk=pk)
     return _file(services.export(design, name, Workshop.get()))
 
 
-@require_GET
+@require_safe
 def compare(request: HttpRequest) -> HttpResponse:
     """Up to four designs on one ruler and one chart."""
     numbers = (number_in(k) for k in request.GET.getlist("d"))
@@ -258,7 +258,7 @@ def compare(request: HttpRequest) -> HttpResponse:
     return show(request, "designs/compare.html", pages.compare(keys, units_of(request)))
 
 
-@require_GET
+@require_safe
 def sweep_view(request: HttpRequest, pk: int) -> HttpResponse:
     """Weight, strain and speed over two measures of a design."""
     design = get_object_or_404(designs(), pk=pk)
@@ -267,7 +267,7 @@ def sweep_view(request: HttpRequest, pk: int) -> HttpResponse:
     return show(request, "designs/sweep.html", page)
 
 
-@require_GET
+@require_safe
 def layouts(request: HttpRequest) -> HttpResponse:
     """The layout families, each as proportions for an archer's draw, with its drawing."""
     archer = Archer.objects.first()
@@ -276,7 +276,7 @@ def layouts(request: HttpRequest) -> HttpResponse:
     return show(request, "designs/layouts.html", page)
 
 
-@require_GET
+@require_safe
 def walk(request: HttpRequest, pk: int) -> HttpResponse:
     """The lay-out, one mark at a time, for three metres away."""
     design = get_object_or_404(designs(), pk=pk)

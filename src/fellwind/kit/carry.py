@@ -84,17 +84,29 @@ def carry(file: Path) -> None:
 
 
 @contextmanager
-def _present(file: Path) -> Iterator[None]:
-    """An empty database in the present form, under an alias of its own."""
-    file.unlink(missing_ok=True)  # of a start that was cut off
-    connections.databases[_ALIAS] = connections.databases["default"] | {"NAME": file}
+def database(file: Path, alias: str) -> Iterator[None]:
+    """Let Django see another database, under an alias of its own, as one file with nothing
+    beside it.
+    """
+    options = connections.databases["default"]["OPTIONS"]
+    quiet = {"init_command": "PRAGMA synchronous=OFF; PRAGMA foreign_keys=ON;"}
+    other = {"NAME": file, "OPTIONS": options | quiet}
+    connections.databases[alias] = connections.databases["default"] | other
     try:
-        call_command("migrate", database=_ALIAS, verbosity=0)
         yield
     finally:
-        connections[_ALIAS].close()
-        del connections[_ALIAS]
-        del connections.databases[_ALIAS]
+        connections[alias].close()
+        del connections[alias]
+        del connections.databases[alias]
+
+
+@contextmanager
+def _present(file: Path) -> Iterator[None]:
+    """An empty database in the present form."""
+    file.unlink(missing_ok=True)  # of a start that was cut off
+    with database(file, _ALIAS):
+        call_command("migrate", database=_ALIAS, verbosity=0)
+        yield
 
 
 def _made(old: sqlite3.Connection, fresh: Path) -> None:

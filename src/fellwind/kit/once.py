@@ -12,7 +12,6 @@ from django.shortcuts import redirect, render
 from django.utils import timezone
 
 from fellwind.kit.models import SentForm
-from fellwind.kit.pages import number_in
 from fellwind.kit.versions import WRITER
 
 View = Callable[..., HttpResponse]
@@ -124,13 +123,14 @@ def queued(request: HttpRequest) -> bool:
     return "X-Queue" in request.headers
 
 
-LONGEST_WAIT = 60 * 86400  # seconds; no queue is older
+LONGEST_WAIT = timedelta(days=60)  # no queue is older
 
 
 def written_at(request: HttpRequest) -> datetime:
     """When somebody wrote what is sent now: a queue tells how long it waited."""
-    ago = number_in(request.headers.get("X-Written-Ago")) or 0
-    return timezone.now() - timedelta(seconds=min(ago, LONGEST_WAIT))
+    text = request.headers.get("X-Written-Ago", "")
+    ago = int(text) if text.isdecimal() and len(text) < 12 else 0  # milliseconds
+    return timezone.now() - min(timedelta(milliseconds=ago), LONGEST_WAIT)
 
 
 def _full(error: Exception) -> bool:

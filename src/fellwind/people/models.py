@@ -2,11 +2,13 @@
 
 import hashlib
 import secrets
+from collections.abc import Iterator
 from datetime import timedelta
 
 from django.contrib.auth.models import AbstractUser
 from django.db import models
 from django.utils import timezone
+from django.utils.crypto import salted_hmac
 
 from fellwind.kit.permissions import GUEST, HELPER, MAKER
 
@@ -20,6 +22,16 @@ class Person(AbstractUser):
     role = models.CharField(max_length=10, default=MAKER)
     world = models.CharField(max_length=10, choices=WORLDS, default="imperial")
     theme = models.CharField(max_length=5, choices=THEMES, default="day")
+    epoch = models.PositiveIntegerField(default=0, help_text="counts how often all sessions ended")
+
+    def get_session_auth_hash(self) -> str:
+        """What a session must know to count: another password or another epoch ends it."""
+        key = f"fellwind.people.session {self.epoch}"
+        return salted_hmac(key, self.password, algorithm="sha256").hexdigest()
+
+    def get_session_auth_fallback_hash(self) -> Iterator[str]:
+        """Nothing of a former key counts."""
+        return iter(())
 
 
 class Invitation(models.Model):

@@ -1,12 +1,13 @@
 """What is done with people: who asks, their units, roles and accounts."""
 
 import json
-from urllib.parse import urlparse
+from urllib.parse import urlsplit
 
 from django.core.exceptions import PermissionDenied
 from django.db import transaction
 from django.http import HttpRequest
 from django.utils import timezone
+from django.utils.http import url_has_allowed_host_and_scheme
 
 from bowyery.units.quantity import IMPERIAL, METRIC, Units
 from fellwind.kit.measures import convert
@@ -60,7 +61,8 @@ def give_role(person: Person, role: str) -> str:
         return "A shop needs one maker at least; make somebody else a maker first."
     person.is_active = role != SHUT
     person.role = person.role if role == SHUT else role
-    person.save(update_fields=["role", "is_active"])
+    person.epoch += role == SHUT  # what was open ends, and stays so should the account be opened
+    person.save(update_fields=["role", "is_active", "epoch"])
     return ""
 
 
@@ -75,7 +77,10 @@ def join(invitation: Invitation, name: str, password: str) -> Person:
 
 def local_path(referer: str, host: str) -> str:
     """The path a person came from, when it is on this host; else the Today page."""
-    parts = urlparse(referer)
-    if parts.netloc != host or not parts.path.startswith("/"):
+    try:
+        parts = urlsplit(referer)
+    except ValueError:
         return "/"
-    return parts.path + (f"?{parts.query}" if parts.query else "")
+    path = parts.path + (f"?{parts.query}" if parts.query else "")
+    here = parts.netloc == host and path.startswith("/")
+    return path if here and url_has_allowed_host_and_scheme(path, None) else "/"

@@ -8,7 +8,7 @@ from django.views.generic import TemplateView
 from fellwind.kit.permissions import for_everybody
 from fellwind.people import views
 
-_LOGIN = auth.LoginView.as_view(template_name="people/login.html")
+_LOGIN = views.SignIn.as_view()
 _PASSWORD = auth.PasswordChangeView.as_view(
     template_name="people/password.html", success_url=reverse_lazy("shop:shop")
 )

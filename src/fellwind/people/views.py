@@ -2,17 +2,20 @@
 
 from dataclasses import dataclass
 
+from django.conf import settings
 from django.contrib import messages
 from django.contrib.auth import login
 from django.contrib.auth.decorators import login_not_required
+from django.contrib.auth.forms import AuthenticationForm
+from django.contrib.auth.views import LoginView
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.middleware.csrf import get_token
 from django.shortcuts import get_object_or_404, redirect
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from fellwind.kit.pages import refused, show
 from fellwind.kit.permissions import ROLES, for_everybody
-from fellwind.people import services
+from fellwind.people import doorway, services
 from fellwind.people.forms import JoinForm
 from fellwind.people.models import Invitation, Person
 
@@ -34,13 +37,32 @@ class JoinPage:
     form: JoinForm | None
 
 
+class SignIn(LoginView):
+    """The door. A browser that somebody signs in with is known as theirs from then on."""
+
+    template_name = "people/login.html"
+
+    def form_valid(self, form: AuthenticationForm) -> HttpResponse:
+        """Let them in."""
+        response = super().form_valid(form)
+        doorway.remember(self.request, response, form.get_user().get_username())
+        return response
+
+    def form_invalid(self, form: AuthenticationForm) -> HttpResponse:
+        """Count it where the browser is known; others are counted by name and address."""
+        if doorway.is_known(self.request):
+            doorway.tried(self.request)
+        return super().form_invalid(form)
+
+
 @require_POST
 def invite(request: HttpRequest) -> HttpResponse:
     """Make a one-time link for another person and show it once."""
     role = request.POST.get("role", "")
     if role not in ROLES:
         raise Http404
-    link = request.build_absolute_uri(f"/join/{Invitation.issue(role)}/")
+    path = f"/join/{Invitation.issue(role)}/"
+    link = settings.URL + path if settings.URL else request.build_absolute_uri(path)
     return show(request, "people/invited.html", InvitedPage(link, role))
 
 
@@ -74,7 +96,7 @@ def join(request: HttpRequest, token: str) -> HttpResponse:
     return show(request, "people/join.html", JoinPage(form), refused(form.errors))
 
 
-@require_GET
+@require_safe
 def queue(request: HttpRequest) -> HttpResponse:
     """For a browser's queue: who is signed in, and the token that their forms need."""
     return JsonResponse({"who": services.who(request).username, "csrf": get_token(request)})

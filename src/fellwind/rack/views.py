@@ -9,7 +9,7 @@ from django.db import transaction
 from django.db.models import QuerySet
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from bowyery.errors import BowyeryError
 from bowyery.wood.materials import Material
@@ -88,7 +88,7 @@ class PhotoPage:
     stave: Stave
 
 
-@require_GET
+@require_safe
 def stave_list(request: HttpRequest) -> HttpResponse:
     """The rack."""
     workshop = Workshop.get()
@@ -165,7 +165,7 @@ def _answer(request: HttpRequest, number: int, status: int = 200, **more: object
     return show(request, "rack/flaws_alone.html", part, status)
 
 
-@require_GET
+@require_safe
 def flaw_form(request: HttpRequest, number: int) -> HttpResponse:
     """The form of a flaw: one that is there, or a new one at a point of the picture."""
     stave, key = _stave(number), request.GET.get("flaw", "")
@@ -252,7 +252,7 @@ def photo_keep(request: HttpRequest, number: int) -> HttpResponse:
     return show(request, "rack/photo_alone.html", PhotoPage(form, stave), 422)
 
 
-@require_GET
+@require_safe
 def photo(request: HttpRequest, pk: int, ending: str = "") -> FileResponse:
     """The picture itself, or its small copy."""
     path = photo_path(get_object_or_404(Photo, pk=pk).name, ending)

@@ -14,6 +14,7 @@ class ShopConfig(AppConfig):
         home="shop:shop",
         order=90,
         part="shop",
+        today="fellwind.shop.today:parts",
         demo="fellwind.shop.demo:load",
         pages="fellwind.shop.demo:pages",
     )

@@ -1,5 +1,7 @@
 """Forms of the shop."""
 
+import os
+from pathlib import Path
 from typing import Any
 
 from django import forms
@@ -225,7 +227,34 @@ class WorkshopForm(VersionedForm):
     )
     shooting_loss = PercentField(high=0.3, label="Weight lost in shooting in")
 
-    FIELDS = ("name", "denominator", "paper", "air_humidity", "finishing_loss", "shooting_loss")
+    backup_folder = forms.CharField(
+        max_length=300,
+        required=False,
+        label="Daily backups go to",
+        help_text="a folder of the shop's computer, better on another disk; empty: with the data",
+    )
+
+    FIELDS = (
+        "name",
+        "denominator",
+        "paper",
+        "air_humidity",
+        "finishing_loss",
+        "shooting_loss",
+        "backup_folder",
+    )
+
+    def clean_backup_folder(self) -> str:
+        """A folder that is there and can be written to."""
+        typed: str = self.cleaned_data["backup_folder"].strip()
+        folder = Path(typed)
+        if typed and not folder.is_absolute():
+            raise forms.ValidationError("Write the whole path, from / on.")
+        if typed and not folder.is_dir():
+            raise forms.ValidationError("There is no such folder on the shop's computer.")
+        if typed and not os.access(folder, os.W_OK | os.X_OK):
+            raise forms.ValidationError("Fellwind may not write into this folder.")
+        return typed
 
     def save(self, workshop: Workshop) -> None:
         """Write the form into the shop."""

@@ -1,6 +1,7 @@
 """The shop: its air, its gear, and the archers it builds for."""
 
 from django.db import models
+from django.utils import timezone
 
 from bowyery.bow.layout import UPPER_FULLER
 from bowyery.tiller.forecast import Losses
@@ -31,6 +32,9 @@ class Workshop(Versioned):
     )
     finishing_loss = models.FloatField(default=USUAL_LOSSES.finishing)
     shooting_loss = models.FloatField(default=USUAL_LOSSES.shooting)
+    backup_folder = models.CharField(
+        max_length=300, blank=True, help_text="where daily backups go; empty: with the data"
+    )
 
     def __str__(self) -> str:
         return self.name
@@ -39,6 +43,21 @@ class Workshop(Versioned):
     def get(cls) -> "Workshop":
         """Return the shop, made with its defaults when there is none yet."""
         return cls.objects.get_or_create(pk=1)[0]
+
+
+class Backup(models.Model):
+    """A daily backup that was made, or why there is none."""
+
+    at = models.DateTimeField(default=timezone.now)
+    path = models.CharField(max_length=400, blank=True)
+    size = models.PositiveBigIntegerField(default=0, help_text="bytes")
+    trouble = models.CharField(max_length=300, blank=True)
+
+    class Meta:
+        ordering = ["-at", "-pk"]
+
+    def __str__(self) -> str:
+        return self.trouble or self.path
 
 
 class OwnMaterial(Versioned):

@@ -7,7 +7,7 @@ from django.contrib import messages
 from django.db.models import QuerySet
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect
-from django.views.decorators.http import require_GET
+from django.views.decorators.http import require_safe
 
 from bowyery.wood import materials
 from bowyery.wood.materials import Fibre, Material
@@ -95,7 +95,7 @@ def shop(request: HttpRequest) -> HttpResponse:
     return show(request, "shop/shop.html", page, refused(form.errors))
 
 
-@require_GET
+@require_safe
 def material_list(request: HttpRequest) -> HttpResponse:
     """Book values of woods, backings and string fibres, with their sources."""
     page = MaterialsPage(

@@ -3,7 +3,7 @@
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from bowyery.errors import UnreadableError
 from bowyery.units.quantity import IMPERIAL, METRIC
@@ -19,7 +19,7 @@ from fellwind.tiller import pages
 from fellwind.tiller.forms import ReadingForm, RemovalForm
 
 
-@require_GET
+@require_safe
 def screen(request: HttpRequest, number: int) -> HttpResponse:
     """The tiller screen."""
     upto = number_in(request.GET.get("check"))
@@ -27,7 +27,7 @@ def screen(request: HttpRequest, number: int) -> HttpResponse:
     return show(request, "tiller/screen.html", page)
 
 
-@require_GET
+@require_safe
 def rescue(request: HttpRequest, number: int) -> HttpResponse:
     """What could still be done with a bow that is too light, side by side."""
     build = get_build(number)
@@ -36,7 +36,7 @@ def rescue(request: HttpRequest, number: int) -> HttpResponse:
     return show(request, "tiller/_rescue.html", part)
 
 
-@require_GET
+@require_safe
 def bench_view(request: HttpRequest, number: int) -> HttpResponse:
     """Three things only, for three metres away, and where to take wood."""
     return show(request, "tiller/bench.html", pages.bench(get_build(number), units_of(request)))

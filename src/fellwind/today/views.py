@@ -2,14 +2,14 @@
 
 from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
-from django.views.decorators.http import require_GET
+from django.views.decorators.http import require_safe
 
 from fellwind.kit.context import units_of
 from fellwind.kit.pages import show
 from fellwind.today import services
 
 
-@require_GET
+@require_safe
 def today(request: HttpRequest) -> HttpResponse:
     """What to do now, what rests, and where every bow stands."""
     page = services.today(timezone.now(), units_of(request))

@@ -82,7 +82,7 @@ async function door() {
 const AWAY = "It goes as soon as the shop answers.";
 
 async function send(row, token) {
-  const ago = Math.max(0, Math.round((Date.now() - row.written) / 1000));
+  const ago = Math.max(0, Date.now() - row.written);
   const body = new URLSearchParams(row.body);
   body.set("form_id", row.id);
   const headers = { "X-CSRFToken": token, "X-Written-Ago": String(ago) };

@@ -10,22 +10,36 @@ from django.core.management.base import BaseCommand, CommandError
 from django.db import connection
 
 from fellwind.kit.carry import CarryError, carry, is_former
+from fellwind.kit.lock import InUseError, held
+
+
+def for_the_owner_alone(home: Path) -> None:
+    """Let nobody else read the shop's data, photographs and backups; earlier versions let them."""
+    home.chmod(0o700)
+    for name in ("photos", "backups", "cache"):
+        if (home / name).is_dir():
+            (home / name).chmod(0o700)
+    for file in (*home.glob("*.sqlite3*"), *home.glob("photos/*"), *home.glob("backups/*")):
+        if file.is_file():
+            file.chmod(0o600)
 
 
 class Command(BaseCommand):
-    """``python -m fellwind prepare``: run at every start, and before and after a backup returns."""
+    """``python -m fellwind prepare``: run at every start."""
 
     help = __doc__
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Carry over where the data are of the first version; then the usual migrations."""
         file = Path(str(settings.DATABASES["default"]["NAME"]))
+        for_the_owner_alone(settings.HOME)
         connection.close()
         try:
-            if file.exists() and is_former(file):
-                carry(file)
-                before = file.with_name("fellwind-before.sqlite3")
-                self.stdout.write(f"The data were carried over; as they were: {before}")
-        except (CarryError, sqlite3.Error) as error:
+            with held(settings.HOME, "a start"):
+                if file.exists() and is_former(file):
+                    carry(file)
+                    before = file.with_name("fellwind-before.sqlite3")
+                    self.stdout.write(f"The data were carried over; as they were: {before}")
+                call_command("migrate", verbosity=0)
+        except (CarryError, InUseError, sqlite3.Error) as error:
             raise CommandError(str(error)) from error
-        call_command("migrate", verbosity=0)

@@ -1,0 +1,361 @@
+"""Backups: a checked copy of the data with the photographs, made while the shop is open; and the
+way back, which looks at everything before it touches anything.
+
+A backup is a ZIP of ``fellwind.sqlite3`` and ``photos/``. Those that the shop makes by itself leave
+the photographs beside them, in ``photographs/``, where all of them find theirs.
+"""
+
+import os
+import re
+import shutil
+import sqlite3
+import zipfile
+from collections.abc import Iterable, Iterator
+from contextlib import closing, contextmanager
+from dataclasses import dataclass
+from datetime import date, datetime
+from pathlib import Path
+from tempfile import TemporaryDirectory
+
+from django.apps import apps
+from django.core.management import call_command
+from django.core.management.base import CommandError
+from django.db import DatabaseError
+from django.db.migrations.loader import MigrationLoader
+
+from fellwind.kit.carry import FORMERLY, CarryError, carry, database
+
+DATA, PHOTOS, BESIDE = "fellwind.sqlite3", "photos/", "photographs"
+PHOTO = re.compile(r"(?:photos/)?[0-9a-z]{1,40}(?:-small)?\.jpg")
+OURS = re.compile(r"fellwind-(\d{4}-\d\d-\d\d)\.zip")
+MOST_BYTES = 20_000_000_000
+# What tells a shop's data, and where its photographs are listed: now, and in the first version.
+SHOPS = ("shop_workshop", FORMERLY["shop_workshop"])
+PICTURES = ("rack_photo", FORMERLY["rack_photo"])
+_ALIAS = "returning"
+
+
+class BackupError(Exception):
+    """What is wrong with a backup, as a sentence; nothing was changed."""
+
+
+@dataclass(frozen=True)
+class Kept:
+    """A backup that was written: where, how large (bytes), of how many photographs, and how many of
+    them had no file.
+    """
+
+    path: Path
+    size: int
+    photographs: int
+    missing: int
+
+
+def copied(data: Path, target: Path) -> None:
+    """SQLite's online copy of a database that may be in use."""
+    source = sqlite3.connect(f"file:{data}?mode=ro", uri=True)
+    with closing(source) as live, closing(sqlite3.connect(target)) as copy:
+        live.backup(copy)
+        copy.execute("PRAGMA journal_mode=DELETE")
+
+
+def tables(data: Path, name: Path) -> set[str]:
+    """Names of the tables of a sound database of a shop.
+
+    Raises:
+        BackupError: it is none, or is damaged.
+    """
+    try:
+        with closing(sqlite3.connect(f"file:{data}?mode=ro", uri=True)) as copy:
+            sound = copy.execute("PRAGMA integrity_check").fetchall() == [("ok",)]
+            found = copy.execute("SELECT type, name FROM sqlite_master").fetchall()
+            lost = copy.execute("PRAGMA foreign_key_check").fetchall()
+    except sqlite3.Error as error:
+        raise BackupError(
+            f"{name} is not a backup of a Fellwind shop, or it is encrypted: {error}."
+        ) from None
+    if not {row[1] for row in found} & set(SHOPS):
+        raise BackupError(f"{name} is not a backup of a Fellwind shop.")
+    if not sound:
+        raise BackupError(f"{name} is damaged; take another backup.")
+    if lost:
+        raise BackupError(f"{name} is damaged: {len(lost)} rows point to what is not there.")
+    odd = sorted(row[1] for row in found if row[0] in ("trigger", "view"))
+    if odd:
+        raise BackupError(f"{name} holds what Fellwind never writes ({', '.join(odd[:3])}).")
+    return {row[1] for row in found if row[0] == "table"}
+
+
+def photographs(data: Path) -> list[str]:
+    """Names of the photographs' files that a database speaks of."""
+    with closing(sqlite3.connect(f"file:{data}?mode=ro", uri=True)) as copy:
+        known = {row[0] for row in copy.execute("SELECT name FROM sqlite_master")}
+        table = next((name for name in PICTURES if name in known), None)
+        rows = copy.execute(f"SELECT name FROM {table}").fetchall() if table else []  # noqa: S608
+    return [f"{row[0]}.jpg" for row in rows]
+
+
+def _synced(path: Path) -> None:
+    """See a file or a folder onto the disk."""
+    descriptor = os.open(path, os.O_RDONLY)
+    try:
+        os.fsync(descriptor)
+    finally:
+        os.close(descriptor)
+
+
+def write(home: Path, path: Path, beside: bool = False) -> Kept:
+    """Write a backup, look at it again, and only then give it its name.
+
+    Args:
+        home: the shop's folder.
+        path: of the new file.
+        beside: leave the photographs in a folder beside it, and not in it.
+
+    Raises:
+        BackupError: the file is there already, or what was written is not sound.
+        OSError: it cannot be written there.
+    """
+    if path.exists():
+        raise BackupError(f"{path} exists already; give another name.")
+    folder, part = home / "photos", path.with_name(path.name + ".part")
+    with TemporaryDirectory(dir=home) as place:
+        data = Path(place) / DATA
+        copied(home / DATA, data)
+        tables(data, path)
+        names = photographs(data)
+        files = sorted(folder.glob("*.jpg"))
+        try:
+            part.touch(mode=0o600)
+            with zipfile.ZipFile(part, "w") as pack:
+                pack.write(data, DATA, zipfile.ZIP_DEFLATED)
+                for file in [] if beside else files:
+                    pack.write(file, PHOTOS + file.name)
+            if beside:
+                _mirrored(files, path.with_name(BESIDE))
+            with unpacked(part, home) as (again, _):
+                tables(again, path)
+            _synced(part)
+            part.rename(path)
+            _synced(path.parent)
+        finally:
+            part.unlink(missing_ok=True)
+    missing = sum(not (folder / name).exists() for name in names)
+    return Kept(path, path.stat().st_size, len(names), missing)
+
+
+def _mirrored(files: Iterable[Path], folder: Path) -> None:
+    """Copy photographs that are not there yet; a photograph never changes."""
+    folder.mkdir(mode=0o700, exist_ok=True)
+    for file in files:
+        there = folder / file.name
+        if not there.exists() or there.stat().st_size != file.stat().st_size:
+            part = there.with_suffix(".part")
+            shutil.copyfile(file, part)
+            part.chmod(0o600)
+            part.rename(there)
+
+
+@contextmanager
+def unpacked(path: Path, home: Path) -> Iterator[tuple[Path, Path]]:
+    """A copy of a backup's data and its folder of photographs, in a place of their own.
+
+    Raises:
+        BackupError: it cannot be read, is torn, locked, too large, or holds files that are not
+            ours.
+    """
+    with TemporaryDirectory(dir=home) as folder:
+        place = Path(folder)
+        try:
+            if not zipfile.is_zipfile(path):
+                shutil.copyfile(path, place / DATA)  # a bare database, as older versions wrote it
+                yield place / DATA, place
+                return
+            with zipfile.ZipFile(path) as pack:
+                _looked_through(pack, path, home)
+                pack.extractall(place)
+        except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError) as error:
+            raise BackupError(f"{path} is damaged: {error}.") from None
+        except OSError as error:
+            raise BackupError(f"{path} cannot be read: {error.strerror or error}.") from None
+        (place / "photos").mkdir(exist_ok=True)
+        beside = path.with_name(BESIDE)
+        yield place / DATA, place / "photos" if not beside.is_dir() else beside
+
+
+def _looked_through(pack: zipfile.ZipFile, path: Path, home: Path) -> None:
+    """Refuse a ZIP by its list, before anything of it is unpacked."""
+    listed = pack.infolist()
+    names = [one.filename for one in listed]
+    if DATA not in names:
+        raise BackupError(f"{path} is not a backup of a Fellwind shop: there is no {DATA} in it.")
+    if any(one.flag_bits & 1 for one in listed):
+        raise BackupError(f"{path} is locked with a password; unlock it first.")
+    odd = [n for n in names if n != DATA and not (n.startswith(PHOTOS) and PHOTO.fullmatch(n))]
+    if odd or len(set(names)) != len(names):
+        raise BackupError(f"{path} holds a file that is not ours: {(odd or names)[0][:80]!r}.")
+    size = sum(one.file_size for one in listed)
+    if size > min(MOST_BYTES, shutil.disk_usage(home).free):
+        raise BackupError(f"{path} unpacks to {size / 1e9:.1f} GB; there is no room for it.")
+
+
+def restore(home: Path, path: Path, now: datetime) -> tuple[Path | None, int]:
+    """Put a backup in the place of the present data.
+
+    All of it is unpacked, checked and brought to this version beside the present data first. Those
+    stay, under another name. Whoever calls holds the data (:mod:`fellwind.kit.lock`).
+
+    Args:
+        home: the shop's folder.
+        path: the backup, a ZIP or a bare database.
+        now: the moment, for the name of the former data.
+
+    Returns:
+        Where the former data are, none where there were none; how many photographs have no file.
+
+    Raises:
+        BackupError: the backup cannot be taken; nothing was changed.
+    """
+    if not path.is_file():
+        raise BackupError(f"There is no file {path}.")
+    with unpacked(path, home) as (data, photos):
+        known = tables(data, path)
+        _present(data, path, known)
+        folder = home / "photos"
+        folder.mkdir(mode=0o700, exist_ok=True)
+        for file in photos.glob("*.jpg"):
+            if PHOTO.fullmatch(file.name) and not (folder / file.name).exists():
+                _mirrored([file], folder)
+        before = _set_aside(home, now)
+        data.chmod(0o600)
+        _synced(data)
+        data.rename(home / DATA)
+        _synced(home)
+    return before, sum(not (folder / name).exists() for name in photographs(home / DATA))
+
+
+def _set_aside(home: Path, now: datetime) -> Path | None:
+    live = home / DATA
+    if not live.exists():
+        return None
+    before = home / f"before-restore-{now:%Y%m%d-%H%M%S}.sqlite3"
+    with closing(sqlite3.connect(live)) as data:
+        data.execute("PRAGMA journal_mode=DELETE")  # what waits beside the file goes into it
+    live.rename(before)
+    for ending in ("-wal", "-shm"):
+        live.with_name(live.name + ending).unlink(missing_ok=True)
+    return before
+
+
+def _present(data: Path, name: Path, known: set[str]) -> None:
+    """Bring a backup's data to this version, and see that they are in its form."""
+    if FORMERLY["shop_workshop"] in known and "shop_workshop" not in known:
+        try:
+            carry(data)
+        except (CarryError, sqlite3.Error) as error:
+            raise BackupError(f"{name} cannot be carried over: {error}") from None
+    else:
+        _refuse_newer(data, name)
+        try:
+            with database(data, _ALIAS):
+                call_command("migrate", database=_ALIAS, verbosity=0)
+        except (DatabaseError, CommandError, ValueError, LookupError) as error:
+            raise BackupError(f"{name} cannot be brought to this version: {error}") from None
+    with TemporaryDirectory() as place:
+        empty = Path(place) / DATA
+        with database(empty, _ALIAS):
+            call_command("migrate", database=_ALIAS, verbosity=0)
+        wanted, found = _form(empty), _form(data)
+    for table in sorted(wanted.keys() | found.keys()):
+        if wanted.get(table) != found.get(table):
+            raise BackupError(f"{name} is not in the form of a Fellwind shop: see its {table}.")
+    tables(data, name)
+
+
+def _refuse_newer(data: Path, name: Path) -> None:
+    with closing(sqlite3.connect(f"file:{data}?mode=ro", uri=True)) as copy:
+        try:
+            applied = set(copy.execute("SELECT app, name FROM django_migrations").fetchall())
+        except sqlite3.Error:
+            raise BackupError(f"{name} does not say which version wrote it.") from None
+    loader = MigrationLoader(None)
+    ours = {app.label for app in apps.get_app_configs()}
+    unknown = sorted(set(applied) - set(loader.disk_migrations))
+    if unknown:
+        app, step = unknown[0]
+        newer = "was written by a newer Fellwind; update this one first"
+        raise BackupError(f"{name} {newer} ({app} {step} is not known here).")
+    if not applied & {key for key in loader.disk_migrations if key[0] in ours}:
+        raise BackupError(f"{name} does not say which version wrote it.")
+
+
+Form = dict[str, tuple[object, ...]]
+
+
+def _form(data: Path) -> Form:
+    """Columns, references and indexes of every table."""
+    found: Form = {}
+    with closing(sqlite3.connect(f"file:{data}?mode=ro", uri=True)) as copy:
+        listed = copy.execute("SELECT name FROM sqlite_master WHERE type = 'table'").fetchall()
+        for (table,) in listed:
+            if table.startswith("sqlite_"):
+                continue
+            columns = copy.execute(f'PRAGMA table_xinfo("{table}")').fetchall()
+            keys = copy.execute(f'PRAGMA foreign_key_list("{table}")').fetchall()
+            indexes = copy.execute(f'PRAGMA index_list("{table}")').fetchall()
+            parts = []
+            for _, index, unique, _, partial in indexes:
+                named = copy.execute(f'PRAGMA index_info("{index}")').fetchall()
+                parts.append((unique, partial, tuple(row[2] for row in named)))
+            found[table] = (
+                frozenset((c[1], c[2].lower(), c[3], c[5] > 0) for c in columns),
+                frozenset((k[2], k[3], k[4]) for k in keys),
+                frozenset(parts),
+            )
+    return found
+
+
+def thinned(days: Iterable[date], today: date) -> set[date]:
+    """Which daily backups are let go: all of a fortnight stay, then one of each week for a quarter,
+    of each month for two years, and of each year for ever; the newest of its span.
+    """
+    stays: dict[object, date] = {}
+    for day in sorted(days):
+        age = (today - day).days
+        if age <= 14:
+            span: object = day
+        elif age <= 92:
+            span = ("week", *day.isocalendar()[:2])
+        elif age <= 731:
+            span = ("month", day.year, day.month)
+        else:
+            span = ("year", day.year)
+        stays[span] = day
+    return set(days) - set(stays.values())
+
+
+def daily(home: Path, folder: Path, today: date) -> Kept | None:
+    """Make today's backup where there is none yet, and let go of old ones.
+
+    Returns:
+        What was made; None where today's is there.
+
+    Raises:
+        BackupError, OSError: why there is none.
+    """
+    if folder == home / "backups":
+        folder.mkdir(mode=0o700, exist_ok=True)
+    if not folder.is_dir():
+        raise BackupError(f"The folder {folder} is not there.")
+    path = folder / f"fellwind-{today:%Y-%m-%d}.zip"
+    if path.exists():
+        return None
+    kept = write(home, path, beside=True)
+    there = {
+        date.fromisoformat(m[1]): file
+        for file in folder.iterdir()
+        if (m := OURS.fullmatch(file.name))
+    }
+    for day in thinned(there, today):
+        there[day].unlink()
+    return kept
