@@ -165,7 +165,7 @@ def test_the_form_writes_the_line_a_maker_would(client: Client) -> None:
         ({"reading-upper_gap": "7 lb"}, "not a unit of length"),
         ({"reading-string_at": "3"}, "Say which string is on"),
         ({"reading-draw": "90"}, "outside what is possible"),
-        ({"reading-draw": "47"}, "no draw of a bow"),
+        ({"reading-draw": "47"}, "outside what is possible"),
     ],
 )
 def test_a_wrong_reading_keeps_what_was_typed(

@@ -202,7 +202,7 @@ def test_any_bow_of_the_core_can_be_brought_in(client: Client, shop: SimpleNames
             "check its spelling and unit",
         ),
         (bowfile.dumps(replace(bow(), brace_height=None, string_length=1.75)), "hangs slack"),
-        (bowfile.dumps(replace(bow(), draw=2.0)), "cannot give this draw"),
+        (bowfile.dumps(replace(bow(), draw=1.5)), "cannot give this draw"),
     ],
 )
 def test_a_wrong_bow_file_is_refused_beside_its_field(

@@ -91,7 +91,7 @@ def test_there_and_back_again(kind: str) -> None:
 
 
 class _Form(MeasuredForm):
-    gap = MeasureField("length", low=0.0, high=0.3, required=False)
+    gap = MeasureField("gap", required=False)
 
 
 def test_a_form_is_read_in_the_world_it_was_written_in() -> None:

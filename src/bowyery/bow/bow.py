@@ -14,7 +14,6 @@ from bowyery.bow.section import Layer, Shape
 
 Side = Literal["upper", "lower"]
 SIDES: tuple[Side, Side] = ("upper", "lower")
-MOST_GAP = 0.03  # either way, that anybody wants the gaps to differ by (m)
 OUTWARD = (1.0, -1.0)  # each limb's outward axis against the handle axis
 Support = Literal["hand", "rocking cradle", "clamp"]
 LiesOn = Literal["belly", "axis"]

@@ -15,17 +15,45 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from bowyery.arrays import Floats
-from bowyery.bow.bow import MOST_GAP, SIDES, Asked, BackBow, Bow, Hold, Limb, StringLine
+from bowyery.bow.bow import SIDES, Asked, BackBow, Bow, Hold, Limb, StringLine
 from bowyery.bow.limb_grid import MOST_STATIONS, check_limb, curvature_from_points
 from bowyery.bow.section import Layer, Shape, completed
 from bowyery.errors import DescriptionError
+from bowyery.units.bounds import BOUNDS
 
 MM, MPA = 1e-3, 1e6
 MOST_BYTES = 4_000_000
 
-Finite = Annotated[float, Field(allow_inf_nan=False)]
-Positive = Annotated[float, Field(gt=0, allow_inf_nan=False)]
-NotNegative = Annotated[float, Field(ge=0, allow_inf_nan=False)]
+
+def _within(what: str, unit: float = 1.0) -> Any:
+    """The bounds of a figure, in a unit of so many SI."""
+    bound = BOUNDS[what]
+    return Field(ge=bound.low / unit, le=bound.high / unit, allow_inf_nan=False)
+
+
+OffLine = Annotated[float, _within("off the line", MM)]
+Angle = Annotated[float, _within("angle")]
+Share = Annotated[float, _within("share of a size")]
+Radius = Annotated[float, _within("radius of a section", MM)]
+Along = Annotated[float, _within("half of a bow", MM)]
+Width = Annotated[float, _within("width at a mark", MM)]
+Thickness = Annotated[float, _within("thickness at a mark", MM)]
+Curvature = Annotated[float, _within("curvature")]
+Modulus = Annotated[float, _within("modulus", MPA)]
+Density = Annotated[float, _within("density")]
+Strain = Annotated[float, _within("strain")]
+LayerThickness = Annotated[float, _within("layer", MM)]
+Brace = Annotated[float, _within("brace of a file", MM)]
+StringLength = Annotated[float, _within("string on the tree", MM)]
+StringMass = Annotated[float, _within("mass of a line", MM)]
+LineStiffness = Annotated[float, _within("stiffness of a line")]
+GripStiffness = Annotated[float, _within("stiffness of a grip")]
+Offset = Annotated[float, _within("nocking point above the middle", MM)]
+Draw = Annotated[float, _within("draw of a file", MM)]
+Weight = Annotated[float, _within("draw weight")]
+Arrow = Annotated[float, _within("arrow of a file", MM)]
+Gap = Annotated[float, _within("difference of gaps", MM)]
+Tension = Annotated[float, _within("tension of a file")]
 
 
 class _Strict(BaseModel):
@@ -33,22 +61,22 @@ class _Strict(BaseModel):
 
 
 class _Root(_Strict):
-    along_mm: Finite = 0.0
-    across_mm: Finite = 0.0
-    angle_deg: Finite = 0.0
+    along_mm: OffLine = 0.0
+    across_mm: OffLine = 0.0
+    angle_deg: Angle = 0.0
 
 
 class _Figures(_Strict):
     """What a shape of section needs, for the whole limb or at a station."""
 
-    corner: Positive | None = None
-    round: Positive | None = None
-    back: Positive | None = None
-    belly: Positive | None = None
-    from_back: Positive | None = None
-    facet: Positive | None = None
-    radius_mm: Positive | None = None
-    wall: Positive | None = None
+    corner: Share | None = None
+    round: Share | None = None
+    back: Share | None = None
+    belly: Share | None = None
+    from_back: Share | None = None
+    facet: Share | None = None
+    radius_mm: Radius | None = None
+    wall: Share | None = None
 
     def figures(self) -> dict[str, float]:
         """The figures that were given."""
@@ -56,19 +84,19 @@ class _Figures(_Strict):
 
 
 class _Station(_Figures):
-    at_mm: NotNegative
-    width_mm: Positive
-    thickness_mm: Positive
+    at_mm: Along
+    width_mm: Width
+    thickness_mm: Thickness
 
 
 class _Curvature(_Strict):
-    at_mm: NotNegative
-    curvature_per_m: Finite
+    at_mm: Along
+    curvature_per_m: Curvature
 
 
 class _Point(_Strict):
-    along_mm: NotNegative
-    across_mm: Finite
+    along_mm: Along
+    across_mm: OffLine
 
 
 class _Limb(_Strict):
@@ -90,16 +118,16 @@ class _Section(_Figures):
 class _Layer(_Strict):
     role: Literal["facing", "backing", "core", "veneer", "belly"] = "core"
     material: str = ""
-    modulus_mpa: Positive
-    density_kg_m3: Positive
+    modulus_mpa: Modulus
+    density_kg_m3: Density
     thickness: Literal["rest"] | None = None
     thickness_mm: (
-        NotNegative
-        | Annotated[list[NotNegative], Field(min_length=2, max_length=MOST_STATIONS)]
+        LayerThickness
+        | Annotated[list[LayerThickness], Field(min_length=2, max_length=MOST_STATIONS)]
         | None
     ) = None
-    elastic_strain: Positive | None = None
-    rupture_strain: Positive | None = None
+    elastic_strain: Strain | None = None
+    rupture_strain: Strain | None = None
     ductile: bool = False
 
     def at(self, stations: np.ndarray, where: str) -> np.ndarray | None:
@@ -122,41 +150,41 @@ class _Layer(_Strict):
 
 
 class _String(_Strict):
-    brace_height_mm: Positive | None = None
-    length_mm: Positive | None = None
-    mass_g: Positive | None = None
-    stretch_stiffness_n: Positive | None = None
+    brace_height_mm: Brace | None = None
+    length_mm: StringLength | None = None
+    mass_g: StringMass | None = None
+    stretch_stiffness_n: LineStiffness | None = None
     nock_depth: Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)] | None = None
     lies_on: Literal["belly", "axis"] = "belly"
 
 
 class _Pivot(_Strict):
-    along_mm: Finite = 0.0
-    across_mm: Finite = 0.0
+    along_mm: OffLine = 0.0
+    across_mm: OffLine = 0.0
 
 
 class _Hold(_Strict):
     support: Literal["hand", "rocking cradle", "clamp"] = "hand"
     string_held_by: Literal["fingers", "sliding hook"] = "fingers"
     pivot: _Pivot = _Pivot()
-    nock_offset_mm: Finite = 0.0
-    grip_stiffness_nm2: Positive | None = None
+    nock_offset_mm: Offset = 0.0
+    grip_stiffness_nm2: GripStiffness | None = None
 
 
 class _BackBow(_Strict):
     limb: _Limb
     section: _Section = _Section()
     layers: list[_Layer] = Field(min_length=1, max_length=24)
-    tied_at_mm: Positive
-    cable_tension_n: NotNegative
-    cable_stiffness_n: Positive | None = None
+    tied_at_mm: Along
+    cable_tension_n: Tension
+    cable_stiffness_n: LineStiffness | None = None
 
 
 class _Wanted(_Strict):
-    weight_n: Positive
-    draw_mm: Positive
+    weight_n: Weight
+    draw_mm: Draw
     fingers: Literal["split", "three under"] = "split"
-    gap_mm: Annotated[Finite, Field(ge=-1e3 * MOST_GAP, le=1e3 * MOST_GAP)] | None = None
+    gap_mm: Gap | None = None
 
 
 FINGERS = {"split": "one above, two below", "three under": "three under"}
@@ -172,8 +200,8 @@ class _File(_Strict):
     layers: list[_Layer] = Field(min_length=1, max_length=24)
     string: _String
     hold: _Hold = _Hold()
-    draw_mm: Positive | None = None
-    arrow_g: Positive | None = None
+    draw_mm: Draw | None = None
+    arrow_g: Arrow | None = None
     back_bow: _BackBow | None = None
     wanted: _Wanted | None = None
 
@@ -200,8 +228,8 @@ def loads(text: str) -> Bow:
     if len(text) > MOST_BYTES:
         raise DescriptionError("The file is too large to be a bow.")
     try:
-        content = json.loads(text)
-    except (json.JSONDecodeError, RecursionError) as error:
+        content = json.loads(text, object_pairs_hook=_each_once)
+    except (ValueError, RecursionError) as error:  # figures of thousands of digits, too
         raise DescriptionError(f"This is not a JSON file: {error}.") from None
     try:
         file = _File.model_validate(content)
@@ -242,6 +270,16 @@ def loads(text: str) -> Bow:
         file.notes,
         None if file.wanted is None else _asked(file.wanted),
     )
+
+
+def _each_once(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+    """An object of the file; which of two figures of one name counts, nobody can say."""
+    found = dict(pairs)
+    if len(found) < len(pairs):
+        names = [name for name, _ in pairs]
+        twice = next(name for name in names if names.count(name) > 1)
+        raise DescriptionError("This key is there twice.", twice[:60])
+    return found
 
 
 def _asked(wanted: _Wanted) -> Asked:

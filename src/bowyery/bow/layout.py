@@ -9,9 +9,10 @@ from typing import Literal
 import numpy as np
 
 from bowyery.arrays import Floats
-from bowyery.bow.bow import MOST_GAP, BackBow, Bow, Hold, Limb, StringLine
+from bowyery.bow.bow import BackBow, Bow, Hold, Limb, StringLine
 from bowyery.bow.section import Layer, Shape, completed
 from bowyery.errors import DescriptionError
+from bowyery.units.bounds import BOUNDS, within
 from bowyery.units.quantity import INCH
 from bowyery.wood.materials import Material
 
@@ -386,15 +387,14 @@ class Wanted:
 
     def checked(self) -> Wanted:
         """Return this, or raise DescriptionError with the figure that is impossible."""
-        for name, low, high in (
-            ("weight", 4.0, 1000.0),
-            ("draw", 0.2, 1.2),
-            ("brace_height", 0.04, 0.35),
+        for name, what in (
+            ("weight", "draw weight"),
+            ("draw", "draw"),
+            ("brace_height", "brace height"),
         ):
-            value = getattr(self, name)
-            if not (np.isfinite(value) and low <= value <= high):
-                raise DescriptionError("No bow has such a figure.", name)
-        if self.gap_sought is not None and not abs(self.gap_sought) <= MOST_GAP:
+            within(what, getattr(self, name), name)
+        gap = self.gap_sought
+        if gap is not None and not BOUNDS["difference of gaps"].holds(gap):
             raise DescriptionError("No bow is tillered to such a difference.", "gap_sought")
         if self.draw <= self.brace_height + 0.05:
             raise DescriptionError("The draw is hardly longer than the brace height.", "draw")

@@ -110,15 +110,14 @@ class Asked:
 
     Attributes:
         label: of its field; ``{limb}`` is filled in.
-        low, high: bounds of the value (SI).
+        bound: of the value, a key of BOUNDS.
         first: it stands before the limbs' own fields.
         several: figures with their places in one field, as in the pencil line.
         hint: beside the field.
     """
 
     label: str
-    low: float
-    high: float
+    bound: str
     first: bool = False
     several: bool = False
     hint: str = ""
@@ -143,7 +142,7 @@ class ReadingKind:
         examples: of each world.
         said: how it is read back.
         missed: how it is asked for, where it would tell most; nothing: it is not asked for.
-        bounds: what a bow can show (SI), and what a figure outside is called.
+        bounds: what a bow can show, a key of BOUNDS, and what a figure outside is called.
         asked: in forms.
     """
 
@@ -161,7 +160,7 @@ class ReadingKind:
     examples: tuple[str, str] = ("", "")
     said: str = ""
     missed: str = ""
-    bounds: tuple[float, float, str] = (-np.inf, np.inf, "")
+    bounds: tuple[str, str] = ("", "")
     asked: Asked | None = field(default=None)
 
 
@@ -312,8 +311,8 @@ _ROWS = (
         examples=("37 at 22", "17 at 560"),
         said="{value} at {draw}",
         missed="the weight once more at the same draw",
-        bounds=(1.0, 1000.0, "no draw weight of a bow"),
-        asked=Asked("Weight on the scale", 1.0, 1000.0, first=True),
+        bounds=("draw weight", "no draw weight of a bow"),
+        asked=Asked("Weight on the scale", "draw weight", first=True),
     ),
     ReadingKind(
         "gap",
@@ -325,8 +324,8 @@ _ROWS = (
         examples=("upper gap 6 1/4, lower 6 1/8", "upper gap 160, lower 156"),
         said="string to belly on the {limb} limb, {where}, {value}",
         missed="the gap at the {limb} fade",
-        bounds=(0.01, 0.4, "no gap between string and belly"),
-        asked=Asked("Gap at {limb} fade", 0.01, 0.4),
+        bounds=("gap", "no gap between string and belly"),
+        asked=Asked("Gap at {limb} fade", "gap"),
     ),
     ReadingKind("deepest gap", "greatest gap of a limb", _deepest_gap, _always(GAP_ERROR)),
     ReadingKind(
@@ -342,8 +341,8 @@ _ROWS = (
         examples=("upper tip 8 1/2 at 22", "upper tip 215 at 560"),
         said="{limb} tip {value} down, {when}",
         missed="how far the {limb} tip has come down",
-        bounds=(-0.3, 1.0, "no way for a tip to come down"),
-        asked=Asked("{limb} tip down by", -0.3, 1.0),
+        bounds=("tip down", "no way for a tip to come down"),
+        asked=Asked("{limb} tip down by", "tip down"),
     ),
     ReadingKind(
         "tip travel",
@@ -364,7 +363,7 @@ _ROWS = (
         examples=("upper offset 1/2 at 14", "upper offset 12 at 350"),
         said="{limb} limb {value} off the straight line, {where}",
         missed="how far the {limb} limb stands off a straight line, {where}",
-        bounds=(-0.05, 0.3, "no way for a limb to stand off a line"),
+        bounds=("limb off a line", "no way for a limb to stand off a line"),
     ),
     ReadingKind(
         "outline",
@@ -388,11 +387,10 @@ _ROWS = (
         examples=("upper edge 3/32 at 12 and 1/16 at 18", "upper edge 2.4 at 300 and 1.6 at 460"),
         said="{limb} limb {value} under an edge of {span}, {where}",
         missed="the gap under a straight edge on the {limb} limb, {where}",
-        bounds=(-0.02, 0.025, "no gap under such an edge"),
+        bounds=("under an edge", "no gap under such an edge"),
         asked=Asked(
             "{limb}, under a straight edge",
-            -0.02,
-            0.025,
+            "under an edge",
             several=True,
             hint="gaps and places from the centre, such as 3/32 at 12 and 1/16 at 18",
         ),

@@ -15,6 +15,7 @@ from functools import cache
 from bowyery.bow.bow import Side
 from bowyery.errors import UnreadableError
 from bowyery.tiller.kinds import KINDS
+from bowyery.units.bounds import BOUNDS
 from bowyery.units.draw_ruler import PIVOT, DrawRuler
 from bowyery.units.quantity import (
     IMPERIAL,
@@ -27,9 +28,7 @@ from bowyery.units.quantity import (
 )
 
 EDGE = {IMPERIAL: 6 * INCH, METRIC: 0.15}  # length of the usual straight edge (m)
-LEAST_DRAW, MOST_DRAW = 0.05, 1.1  # of any bow, to the pivot (m)
-MOST_PULLS, MOST_STROKES, MOST_MINUTES = 500, 1000, 24 * 60
-LONGEST_LIMB = 1.5  # where a limb's own length is not known (m)
+LONGEST_LIMB = BOUNDS["place on a limb"].high  # where a limb's own length is not known (m)
 _BEYOND_TIP = 0.02  # a place may be read so far beyond the nock (m)
 
 
@@ -116,7 +115,7 @@ class Context:
         if on is None:
             return None
         draw = self.tree.ruler.to_pivot(on, self.tree.handle_depth)
-        self.within(draw, LEAST_DRAW, MOST_DRAW, "no draw of a bow")
+        self.within(draw, "draw", "no draw of a bow")
         return draw
 
     def limb(self) -> Side | None:
@@ -155,16 +154,15 @@ class Context:
             return math.inf
         return max(self.tree.reach) if limb is None else self.tree.reach[limb != "upper"]
 
-    def within(self, value: float, low: float, high: float, what: str) -> None:
+    def within(self, value: float, bound: str, what: str) -> None:
         """Refuse what no bow shows.
 
         Args:
             value: in SI.
-            low: least (SI).
-            high: greatest (SI).
+            bound: a key of BOUNDS; nothing bounds it where that is empty.
             what: what it is called.
         """
-        if not low <= value <= high:
+        if bound and not BOUNDS[bound].holds(value):
             raise UnreadableError(f"“{self.part}” is {what}; look at the figure and its unit.")
 
 
@@ -252,16 +250,16 @@ def _reading(name: str) -> Build:
         if kind.is_draw:
             return _one(c, name, c.draw() or 0.0)
         value = kind.quantity.read(c.text("value") or "", c.world)
-        low, high, what = kind.bounds
+        bound, what = kind.bounds
         if name == "gap" and value < 0:
             raise UnreadableError(
                 f"“{c.part}” is below zero; a gap is measured from string to belly."
             )
-        c.within(value, low, high, what)
+        c.within(value, bound, what)
         start = end = c.place("place", limb)
         if name == "straight edge" and start is not None:
             span = c.length("span") or EDGE[c.world]
-            if not 0.04 <= span <= 0.6:
+            if not BOUNDS["straight edge"].holds(span):
                 raise UnreadableError(
                     f"“{c.part}”: a straight edge for this is 4 to 60 cm long (1½ to 24 in)."
                 )
@@ -334,12 +332,12 @@ def _reading_row(name: str) -> StatementKind:
 
 
 def _pair_of_gaps(c: Context) -> tuple[Statement, ...]:
-    low, high, what = KINDS["gap"].bounds
+    bound, what = KINDS["gap"].bounds
     rows: list[Statement] = []
     sides: tuple[tuple[Side, str], ...] = (("upper", "one"), ("lower", "other"))
     for side, name in sides:
         value = c.length(name) or 0.0
-        c.within(value, low, high, what)
+        c.within(value, bound, what)
         rows += _one(c, "gap", value, limb=side)
     return tuple(rows)
 
@@ -360,10 +358,9 @@ STRING_WORDS = {
 def _string(c: Context) -> tuple[Statement, ...]:
     kind, value = _STATES[c.text("state") or ""], c.length("length")
     if value is not None:
-        high, what = (
-            (4.0, "no string length") if kind == "string long" else (0.35, "no brace height")
-        )
-        c.within(value, 0.01, high, what)
+        long = kind == "string long"
+        bound = "string on the tree" if long else "brace on the tree"
+        c.within(value, bound, "no string length" if long else "no brace height")
     return (Statement(kind, c.part, value),)
 
 
@@ -376,10 +373,11 @@ def _say_string(s: Statement, tree: Tree, shown: Units) -> str:
     return said if s.value is None else f"{said}, {shown.length(s.value)}"
 
 
-def _count(c: Context, most: int, what: str, name: str = "count") -> int:
-    count = int(c.text(name) or 0)
-    if not 0 < count <= most:
-        raise UnreadableError(f"{count} {what} at once cannot be right; give 1 to {most}.")
+def _count(c: Context, what: str) -> int:
+    count, bound = int(c.text("count") or 0), BOUNDS[what]
+    if not bound.holds(count):
+        possible = f"{bound.low:.0f} to {bound.high:.0f}"
+        raise UnreadableError(f"{count} {what} at once cannot be right; give {possible}.")
     return count
 
 
@@ -394,10 +392,10 @@ def _removed(c: Context) -> tuple[Statement, ...]:
             f"“{c.part}”: give the nearer place first, both measured from the centre."
         )
     if c.text("count") is not None:
-        strokes = _count(c, MOST_STROKES, "strokes")
+        strokes = _count(c, "strokes")
         return _one(c, "strokes", strokes, limb=limb, start=start, end=end)
     thickness = c.length("thickness") or 0.0
-    if not 0 < thickness < 0.02:
+    if not BOUNDS["wood off"].holds(thickness):
         raise UnreadableError(
             f"“{c.part}”: the thickness taken must lie between 0 and 20 mm (¾ in)."
         )
@@ -415,7 +413,7 @@ def _say_removed(s: Statement, tree: Tree, shown: Units) -> str:
 
 def _minutes(c: Context) -> tuple[Statement, ...]:
     minutes = 60 * int(c.text("hours") or 0) + int(c.text("minutes") or 0)
-    if not 0 < minutes <= MOST_MINUTES:
+    if not BOUNDS["minutes"].holds(minutes):
         raise UnreadableError(f"“{c.part}” is no time for one sitting; give up to 24 h.")
     return _one(c, "minutes", minutes)
 
@@ -462,7 +460,7 @@ _ROWS = (
     StatementKind(
         "pulls",
         ("{count}[ short] (?:pulls?|flexes)", r"{count}\s*x"),
-        lambda c: _one(c, "pulls", _count(c, MOST_PULLS, "pulls")),
+        lambda c: _one(c, "pulls", _count(c, "pulls")),
         lambda s, tree, shown: f"{s.value or 0:.0f} short pulls",
         "exercise",
         ("25 pulls", "25 pulls"),

@@ -9,11 +9,11 @@ from django.utils import timezone
 
 from bowyery.errors import UnreadableError
 from bowyery.tiller.statements import Statement
-from bowyery.units.quantity import GRAIN, IMPERIAL, METRIC
+from bowyery.units.quantity import IMPERIAL, METRIC
 from fellwind.builds import log as bench
 from fellwind.builds.models import Build, Entry
 from fellwind.designs.models import Design
-from fellwind.kit.fields import among
+from fellwind.kit.fields import CountField, among
 from fellwind.kit.measures import MeasuredForm, MeasureField
 from fellwind.kit.pages import number_in
 from fellwind.people.models import Person
@@ -98,27 +98,23 @@ class LineForm(forms.Form):
 class ProofForm(MeasuredForm):
     """What the finished bow shows."""
 
-    weight = MeasureField("weight", low=1.0, high=1000.0, label="Weight at full draw")
-    brace_height = MeasureField("length", low=0.03, high=0.35, label="Brace height")
-    mass = MeasureField("bulk mass", low=0.05, high=3.0, label="Mass of the bow, unstrung")
+    weight = MeasureField("draw weight", label="Weight at full draw")
+    brace_height = MeasureField("brace height", label="Brace height")
+    mass = MeasureField("bow mass", label="Mass of the bow, unstrung")
     string_follow = MeasureField(
-        "length",
-        low=-0.15,
-        high=0.25,
+        "string follow",
         required=False,
         label="String follow at once",
         help_text="below zero: it still lies towards the back",
     )
     follow_after = MeasureField(
-        "length", low=-0.15, high=0.25, required=False, label="String follow after an hour"
+        "string follow", required=False, label="String follow after an hour"
     )
-    arrow_mass = MeasureField(
-        "mass", low=100 * GRAIN, high=2000 * GRAIN, required=False, label="Arrow"
-    )
+    arrow_mass = MeasureField("arrow mass", required=False, label="Arrow")
     arrow_speed = MeasureField(
-        "speed", low=10.0, high=120.0, required=False, label="Arrow's speed, mean of several"
+        "arrow speed", required=False, label="Arrow's speed, mean of several"
     )
-    shots = forms.IntegerField(min_value=1, max_value=100000, required=False, label="Shots so far")
+    shots = CountField("shots", required=False, label="Shots so far")
     words = forms.CharField(required=False, max_length=200, label="Hand shock and noise, in words")
     client_id = forms.UUIDField(widget=forms.HiddenInput)
 

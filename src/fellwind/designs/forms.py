@@ -9,13 +9,13 @@ from django.forms import BoundField
 from django.utils.html import format_html
 
 from bowyery.bow import bowfile
-from bowyery.bow.bow import MOST_GAP, SIDES, Bow
+from bowyery.bow.bow import SIDES, Bow
 from bowyery.bow.layout import BEND_FAMILIES, BRACE_HEIGHT, GAP_WANTED, school_a_length
 from bowyery.bow.section import PROFILES
 from bowyery.design.solve import USUAL_FIBRE
 from bowyery.errors import BowyeryError
 from bowyery.units.draw_ruler import draw_ruler
-from bowyery.units.quantity import GRAIN, IMPERIAL, INCH, METRIC, POUND_FORCE, Units
+from bowyery.units.quantity import IMPERIAL, INCH, METRIC, Units
 from fellwind.designs.models import BACKS, CENTRE_LINES, FADES, NOCKS, SOLVE_FOR, Design
 from fellwind.drawing.bend import bend_picture
 from fellwind.kit.fields import NumberField, WholeField, choose
@@ -40,13 +40,9 @@ class DesignForm(VersionedForm):
     material = forms.ChoiceField(
         label="Wood", required=False, help_text="the stave's own wood counts when one is chosen"
     )
-    moisture = MeasureField(
-        "moisture", low=0.03, high=0.25, initial=0.09, label="Moisture when worked"
-    )
-    weight = MeasureField(
-        "weight", low=5 * POUND_FORCE, high=200 * POUND_FORCE, required=False, label="Wanted weight"
-    )
-    draw = MeasureField("length", low=0.25, high=1.1, required=False, label="Draw, to the grip")
+    moisture = MeasureField("moisture worked", initial=0.09, label="Moisture when worked")
+    weight = MeasureField("wanted weight", required=False, label="Wanted weight")
+    draw = MeasureField("archer's draw", required=False, label="Draw, to the grip")
     fingers = forms.ChoiceField(choices=[("", "as the archer"), *FINGERS.items()], required=False)
     centre_line = forms.ChoiceField(
         choices=list(CENTRE_LINES.items()),
@@ -61,23 +57,13 @@ class DesignForm(VersionedForm):
         help_text="white wood: as it grew; ring-porous wood: chased; boards: as sawn",
     )
     length = MeasureField(
-        "length",
-        low=0.7,
-        high=2.6,
+        "bow length",
         required=False,
         label="Bow length, nock to nock",
         help_text="empty: school A, twice the draw and the stiff middle",
     )
-    gap = MeasureField(
-        "length",
-        low=-MOST_GAP,
-        high=MOST_GAP,
-        required=False,
-        label="Upper gap larger, by",
-    )
-    brace_height = MeasureField(
-        "length", low=0.05, high=0.3, initial=BRACE_HEIGHT, label="Brace height"
-    )
+    gap = MeasureField("difference of gaps", required=False, label="Upper gap larger, by")
+    brace_height = MeasureField("brace height", initial=BRACE_HEIGHT, label="Brace height")
     family = forms.ChoiceField(
         choices=[(k, format_html("{} {}", bend_picture(k), k)) for k in BEND_FAMILIES],
         widget=forms.RadioSelect,
@@ -86,27 +72,27 @@ class DesignForm(VersionedForm):
         help_text="elliptical and whip-ended spare the inner limb",
     )
     fibre = forms.ChoiceField(label="String of", initial=USUAL_FIBRE)
-    arrow = MeasureField("mass", low=50 * GRAIN, high=3000 * GRAIN, required=False, label="Arrow",
-                         help_text="empty: ten grains for each pound of weight")  # fmt: skip
+    arrow = MeasureField(
+        "arrow mass",
+        required=False,
+        label="Arrow",
+        help_text="empty: ten grains for each pound of weight",
+    )
     section = forms.ChoiceField(choices=[(shape, shape) for shape in PROFILES], label="Section")
     section_radius = MeasureField(
-        "length",
-        low=0.008,
-        high=1.0,
+        "radius of log or culm",
         required=False,
         label="Radius of log or culm",
         help_text="for a crowned back or a culm segment; empty: a usual one",
     )
     tube_wall = MeasureField(
-        "length",
-        low=0.0005,
-        high=0.03,
+        "wall of a tube",
         required=False,
         label="Wall of the tube",
         help_text="for a tube, whose width is its diameter",
     )
-    handle = MeasureField("length", low=0.0, high=0.4, initial=4 * INCH, label="Handle length")
-    fade = MeasureField("length", low=0.0, high=0.2, initial=2 * INCH, label="Each fade")
+    handle = MeasureField("handle", initial=4 * INCH, label="Handle length")
+    fade = MeasureField("fade", initial=2 * INCH, label="Each fade")
     fade_shape = forms.ChoiceField(
         choices=list(FADES.items()),
         label="Fades are",
@@ -116,34 +102,27 @@ class DesignForm(VersionedForm):
     nock_style = forms.ChoiceField(choices=list(NOCKS.items()), label="Nocks are", initial="side",
                                    help_text="grooves never cut into a bare back")  # fmt: skip
     grip_drop = MeasureField(
-        "length",
-        low=-0.05,
-        high=0.12,
-        initial=0.0,
-        label="Grip below centre",
-        help_text="0: centred",
+        "grip below centre", initial=0.0, label="Grip below centre", help_text="0: centred"
     )
     handle_depth = MeasureField(
-        "length", low=0.015, high=0.09, initial=1.75 * INCH, label="Handle depth, back to belly"
+        "handle depth", initial=1.75 * INCH, label="Handle depth, back to belly"
     )
-    width = MeasureField("length", low=0.01, high=0.12, initial=1.75 * INCH, label="Limb width")
+    width = MeasureField("limb width", initial=1.75 * INCH, label="Limb width")
     parallel = WholeField(
+        "per cent of a limb",
         unit="%",
-        min_value=0,
-        max_value=95,
         initial=50,
         label="Full width for",
         help_text="per cent of the bending limb, then a straight taper",
     )
     root_width = WholeField(
+        "per cent of the width",
         unit="%",
-        min_value=30,
-        max_value=100,
         initial=100,
         label="Width at the fade",
         help_text="per cent of the full width; less: widest further out",
     )
-    tip_width = MeasureField("length", low=0.006, high=0.06, initial=0.5 * INCH, label="Tip width")
+    tip_width = MeasureField("tip width", initial=0.5 * INCH, label="Tip width")
     solve_for = forms.ChoiceField(
         choices=list(SOLVE_FOR.items()),
         label="Solve for",
@@ -151,62 +130,48 @@ class DesignForm(VersionedForm):
         help_text="of the wood; with layers on it, of the core",
     )
     depth_root = MeasureField(
-        "length",
-        low=0.002,
-        high=0.06,
+        "limb thickness",
         initial=0.55 * INCH,
         label="Thick at the fade",
         help_text="used where the thickness is not solved for; a tube is as thick as wide",
     )
-    depth_nock = MeasureField(
-        "length", low=0.002, high=0.06, initial=0.4 * INCH, label="Thick at the nock"
-    )
+    depth_nock = MeasureField("limb thickness", initial=0.4 * INCH, label="Thick at the nock")
     back = forms.ChoiceField(required=False, label="Layer on the back")
-    back_root = MeasureField(
-        "length", low=0.0, high=0.02, initial=0.0, label="Back layer at the fade"
-    )
-    back_nock = MeasureField(
-        "length", low=0.0, high=0.02, initial=0.0, label="Back layer at the nock"
-    )
+    back_root = MeasureField("laid layer", initial=0.0, label="Back layer at the fade")
+    back_nock = MeasureField("laid layer", initial=0.0, label="Back layer at the nock")
     belly = forms.ChoiceField(required=False, label="Layer on the belly")
-    belly_root = MeasureField(
-        "length", low=0.0, high=0.02, initial=0.0, label="Belly layer at the fade"
+    belly_root = MeasureField("laid layer", initial=0.0, label="Belly layer at the fade")
+    belly_nock = MeasureField("laid layer", initial=0.0, label="Belly layer at the nock")
+    least_tip = MeasureField("thinnest tip", initial=0.3125 * INCH, label="Tips no thinner than")
+    reflex = MeasureField(
+        "reflex",
+        initial=0.0,
+        label="Reflex of the tips",
+        help_text="towards the back; deflex below zero",
     )
-    belly_nock = MeasureField(
-        "length", low=0.0, high=0.02, initial=0.0, label="Belly layer at the nock"
-    )
-    least_tip = MeasureField(
-        "length", low=0.004, high=0.03, initial=0.3125 * INCH, label="Tips no thinner than"
-    )
-    reflex = MeasureField("length", low=-0.12, high=0.12, initial=0.0, label="Reflex of the tips",
-                          help_text="towards the back; deflex below zero")  # fmt: skip
     back_bow_length = MeasureField(
-        "length",
-        low=0.2,
-        high=2.0,
+        "back-bow length",
         required=False,
         label="Back-bow, end to end",
         help_text="a shorter bow tied on the back; empty: none",
     )
     back_bow_width = MeasureField(
-        "length", low=0.005, high=0.1, initial=1.25 * INCH, label="Its width at the grip"
+        "back-bow width", initial=1.25 * INCH, label="Its width at the grip"
     )
     back_bow_tip = MeasureField(
-        "length", low=0.005, high=0.1, initial=0.75 * INCH, label="Its width at the ends"
+        "back-bow width", initial=0.75 * INCH, label="Its width at the ends"
     )
     back_bow_root = MeasureField(
-        "length", low=0.002, high=0.04, initial=0.3 * INCH, label="Thick at the grip"
+        "back-bow thickness", initial=0.3 * INCH, label="Thick at the grip"
     )
     back_bow_nock = MeasureField(
-        "length", low=0.002, high=0.04, initial=0.2 * INCH, label="Thick at the ends"
+        "back-bow thickness", initial=0.2 * INCH, label="Thick at the ends"
     )
     back_bow_tied = MeasureField(
-        "length", low=0.0, high=0.4, initial=0.0, label="Cable tied, in from the nocks"
+        "cable tied in", initial=0.0, label="Cable tied, in from the nocks"
     )
     cable_tension = MeasureField(
-        "weight",
-        low=1.0,
-        high=2000.0,
+        "cable tension",
         initial=60.0,
         label="Cable tension, unstrung",
         help_text="too slack, and the main bow breaks at its middle",
@@ -409,7 +374,7 @@ class DesignForm(VersionedForm):
         }  # fmt: skip
 
 
-MOST_AT_MARK = {"width": 0.15, "thickness": 0.09}  # m
+AT_MARK = {"width": "width at a mark", "thickness": "thickness at a mark"}
 
 
 class MarksForm(VersionedForm):
@@ -441,11 +406,11 @@ class MarksForm(VersionedForm):
             for number, at in enumerate(limb.at):
                 names = f"{side}_width_{number}", f"{side}_thickness_{number}"
                 where = f"{side} limb, mark {number + 1}"
-                for name, (what, high) in zip(names, MOST_AT_MARK.items(), strict=True):
+                for name, (what, bound) in zip(names, AT_MARK.items(), strict=True):
                     self._add(
                         name,
                         f"{what.capitalize()}, {where}",
-                        high,
+                        bound,
                         float(getattr(limb, what)[number]),
                     )
                 self.rows[side].append((limb.root[0] + float(at), *names))
@@ -458,8 +423,8 @@ class MarksForm(VersionedForm):
         except BowyeryError:
             return kept
 
-    def _add(self, name: str, label: str, high: float, value: float) -> None:
-        field = MeasureField("length", low=0.0005, high=high, label=label)
+    def _add(self, name: str, label: str, bound: str, value: float) -> None:
+        field = MeasureField(bound, label=label)
         given = self.data.get("page_world") if self.is_bound else None
         field.world = given if given in (IMPERIAL, METRIC) else self.shown.world
         field.unit = field.quantity.sign(field.world)
@@ -530,16 +495,9 @@ class LengthForm(MeasuredForm):
     SCHOOLS = (("use", "the strain"), ("set", "the string follow"))
     measure = forms.ChoiceField(choices=SCHOOLS, label="So long that it keeps")
     use = NumberField(
-        unit="%",
-        min_value=30,
-        max_value=140,
-        initial=100,
-        required=False,
-        label="Strain, of what lasts",
+        "use of what lasts", unit="%", initial=100, required=False, label="Strain, of what lasts"
     )
-    follow = MeasureField(
-        "length", low=0.0, high=0.15, initial=1 * INCH, required=False, label="String follow"
-    )
+    follow = MeasureField("wanted follow", initial=1 * INCH, required=False, label="String follow")
 
     def __init__(self, *args: Any, design: Design, **kwargs: Any) -> None:
         super().__init__(*args, auto_id="length_%s", **kwargs)

@@ -7,9 +7,10 @@ from django.http import QueryDict
 
 from bowyery.bow.bow import SIDES, Bow
 from bowyery.design.alterations import mirrored, with_station, without_station
+from bowyery.units.bounds import BOUNDS
 from bowyery.units.quantity import INCH, LENGTH, Units
 from fellwind.designs import services
-from fellwind.designs.forms import MOST_AT_MARK, MarksForm
+from fellwind.designs.forms import AT_MARK, MarksForm
 from fellwind.designs.models import Design
 from fellwind.drawing.ruler import Handle, pixels_per_metre
 from fellwind.kit.pages import number_in
@@ -81,7 +82,8 @@ def _resized(
         sizes[k] = (
             round((sizes[k] - pixels / pixels_per_metre(data, what == "width")) / step) * step
         )
-    sizes[k] = min(max(sizes[k], LEAST), MOST_AT_MARK[what])
+    bound = BOUNDS[AT_MARK[what]]
+    sizes[k] = min(max(sizes[k], LEAST), bound.high)
     changed = replace(limb, **{what: sizes})
     return replace(bow, upper=changed) if side == 0 else replace(bow, lower=changed)
 

@@ -6,21 +6,32 @@ from typing import Any
 from django import forms
 from django.db.models import Model, QuerySet
 
+from bowyery.units.bounds import BOUNDS
 
-class WholeField(forms.IntegerField):
-    """A whole number with its unit beside it."""
 
-    def __init__(self, *, unit: str, **kwargs: Any) -> None:
+class CountField(forms.IntegerField):
+    """A whole number within the bounds of what it counts."""
+
+    def __init__(self, what: str, **kwargs: Any) -> None:
+        bound = BOUNDS[what]
+        super().__init__(min_value=int(bound.low), max_value=int(bound.high), **kwargs)
+
+
+class WholeField(CountField):
+    """The same with its unit beside it."""
+
+    def __init__(self, what: str, *, unit: str, **kwargs: Any) -> None:
         self.unit = unit
-        super().__init__(**kwargs)
+        super().__init__(what, **kwargs)
 
 
 class NumberField(forms.FloatField):
-    """A number with its unit beside it."""
+    """A number within the bounds of what it is, with its unit beside it."""
 
-    def __init__(self, *, unit: str, **kwargs: Any) -> None:
+    def __init__(self, what: str, *, unit: str, **kwargs: Any) -> None:
         self.unit = unit
-        super().__init__(**kwargs)
+        bound = BOUNDS[what]
+        super().__init__(min_value=bound.low, max_value=bound.high, **kwargs)
 
 
 def choose(form: forms.BaseForm, choices: Iterable[Any], *names: str) -> None:

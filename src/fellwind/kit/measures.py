@@ -7,6 +7,7 @@ from django import forms
 from django.utils import timezone
 
 from bowyery.errors import UnreadableError
+from bowyery.units.bounds import BOUNDS
 from bowyery.units.quantity import IMPERIAL, METRIC, MOISTURE, QUANTITIES, Quantity, Units, World
 
 
@@ -30,18 +31,14 @@ class Measured:
 
 
 class MeasureField(forms.CharField):
-    """A field for one measure. ``low`` and ``high`` bound its SI value; the form gives the
-    world.
-    """
+    """A field for one measure within its bounds, a key of BOUNDS; the form gives the world."""
 
-    def __init__(
-        self, kind: str, *, low: float | None = None, high: float | None = None, **kwargs: Any
-    ) -> None:
-        self.kind, self.low, self.high, self.world = kind, low, high, IMPERIAL
-        self.unit = ""
+    def __init__(self, what: str, **kwargs: Any) -> None:
+        self.bound, self.unit = BOUNDS[what], ""
+        self.world: World = IMPERIAL
         super().__init__(max_length=40, **kwargs)
         self.widget.attrs |= {
-            "data-quantity": kind,
+            "data-quantity": self.bound.quantity,
             "autocomplete": "off",
             "inputmode": "text",
             "class": "form-control",
@@ -50,7 +47,7 @@ class MeasureField(forms.CharField):
     @property
     def quantity(self) -> Quantity:
         """What it measures."""
-        return QUANTITIES[self.kind]
+        return QUANTITIES[self.bound.quantity]
 
     def clean(self, value: Any) -> Measured | None:
         """What was typed with its SI value, or None where it was left empty."""
@@ -61,20 +58,10 @@ class MeasureField(forms.CharField):
             si = self.quantity.read(text, self.world)
         except UnreadableError as error:
             raise forms.ValidationError(str(error)) from None
-        if (self.low is not None and si < self.low) or (self.high is not None and si > self.high):
-            raise forms.ValidationError(
-                f"“{text}” is outside what is possible here: {self._bounds()}."
-            )
+        if not self.bound.holds(si):
+            possible = self.bound.words(Units(self.world))
+            raise forms.ValidationError(f"“{text}” is outside what is possible here: {possible}.")
         return Measured(text, si)
-
-    def _bounds(self) -> str:
-        shown = Units(self.world)
-        ends = []
-        for word, end in (("at least", self.low), ("at most", self.high)):
-            if end is not None:
-                text = f"{self.quantity.bare(end, shown)} {self.quantity.sign(self.world)}"
-                ends.append(f"{word} {text}")
-        return ", ".join(ends)
 
 
 class MeasuredForm(forms.Form):
@@ -170,8 +157,8 @@ def _bare_number(text: str) -> bool:
 class PercentField(forms.CharField):
     """A share written in per cent."""
 
-    def __init__(self, *, high: float, **kwargs: Any) -> None:
-        self.high, self.unit = high, "%"
+    def __init__(self, what: str, **kwargs: Any) -> None:
+        self.high, self.unit = BOUNDS[what].high, "%"
         super().__init__(max_length=12, **kwargs)
 
     def clean(self, value: Any) -> float | None:

@@ -43,12 +43,12 @@ def is_known(request: HttpRequest, credentials: dict[str, Any] | None = None) ->
     name = str(given.get("username") or request.POST.get("username", "")).casefold()
     if not name or _name_in(_cookie(request)) != name:
         return False
-    return int(cache.get(f"tries {_cookie(request)[-60:]}", 0)) < TRIES
+    return int(cache.get(f"tries-{_cookie(request)[-60:]}", 0)) < TRIES
 
 
 def tried(request: HttpRequest) -> None:
     """Count a known browser's failure."""
-    key = f"tries {_cookie(request)[-60:]}"
+    key = f"tries-{_cookie(request)[-60:]}"
     cache.add(key, 0, WITHIN)
     cache.incr(key)
 

@@ -20,75 +20,58 @@ class StaveForm(VersionedForm):
 
     kind = forms.ChoiceField(choices=Stave.KINDS)
     material = forms.ChoiceField(label="Wood")
-    length = MeasureField("length", low=0.3, high=6.0)
-    width = MeasureField("length", low=0.005, high=0.6)
-    depth = MeasureField("length", low=0.002, high=0.4)
+    length = MeasureField("stave length")
+    width = MeasureField("stave width")
+    depth = MeasureField("stave depth")
     acquired = PastDayField(label="In the rack since")
     reflex = MeasureField(
-        "length",
-        low=-0.3,
-        high=0.3,
+        "off a stave's line",
         initial=0.0,
         label="Natural reflex of the ends",
         help_text="deflex below zero",
     )
     modulus = MeasureField(
-        "modulus",
-        low=1e9,
-        high=6e10,
+        "modulus of a wood",
         required=False,
         label="Own modulus",
         help_text="from a bend test, at 12 %; empty: the book's",
     )
-    rupture = MeasureField(
-        "stress", low=1e7, high=2e9, required=False, label="Own modulus of rupture"
-    )
-    density = MeasureField("density", low=200, high=2500, required=False, label="Own density")
-    bought_at = MeasureField(
-        "moisture", low=0.0, high=2.0, required=False, label="Moisture when it came"
-    )
+    rupture = MeasureField("rupture of a wood", required=False, label="Own modulus of rupture")
+    density = MeasureField("density of a wood", required=False, label="Own density")
+    bought_at = MeasureField("moisture", required=False, label="Moisture when it came")
     source = forms.CharField(max_length=120, required=False, label="Where from")
     price = forms.CharField(max_length=40, required=False)
-    ring = MeasureField("length", low=0.0002, high=0.03, required=False, label="Growth ring, width")
+    ring = MeasureField("growth ring", required=False, label="Growth ring, width")
     late_share = WholeField(
+        "per cent",
         unit="%",
-        min_value=0,
-        max_value=100,
         required=False,
         label="Late wood in a ring",
         help_text="per cent; dense rings want much of it",
     )
     sapwood = MeasureField(
-        "length",
-        low=0.0,
-        high=0.1,
+        "sapwood",
         required=False,
         label="Sapwood, depth below the back",
         help_text="where the bow keeps both",
     )
     drift = MeasureField(
-        "length",
-        low=0.0,
-        high=0.5,
+        "drift of the grain",
         required=False,
         label="Grain drifts to the side by",
         help_text="follow one line of the grain",
     )
-    drift_over = MeasureField(
-        "length", low=0.05, high=6.0, required=False, label="Over a length of"
-    )
-    wall = MeasureField("length", low=0.001, high=0.05, required=False, label="Wall of the culm")
+    drift_over = MeasureField("length of a drift", required=False, label="Over a length of")
+    wall = MeasureField("wall of a culm", required=False, label="Wall of the culm")
     cut_left = MeasureField(
-        "length",
-        low=0.0,
-        high=3.0,
+        "cut off an end",
         initial=0.0,
         required=False,
         label="Sliced off the left end",
         help_text="slices cut until a clean one came",
     )
     cut_right = MeasureField(
-        "length", low=0.0, high=3.0, initial=0.0, required=False, label="Sliced off the right end"
+        "cut off an end", initial=0.0, required=False, label="Sliced off the right end"
     )
     notes = forms.CharField(required=False, widget=forms.Textarea(attrs={"rows": 2}))
 
@@ -185,11 +168,9 @@ class StaveForm(VersionedForm):
 class WeighingForm(MeasuredForm):
     """One weighing, or what a meter said, or both. ``corrects`` names the row it puts right."""
 
-    mass = MeasureField("bulk mass", low=0.01, high=100.0, required=False, label="On the scale")
+    mass = MeasureField("stave mass", required=False, label="On the scale")
     meter = MeasureField(
-        "moisture",
-        low=0.01,
-        high=2.0,
+        "moisture of a meter",
         required=False,
         label="By a meter",
         help_text="corrected for the wood",
@@ -233,9 +214,7 @@ class PhotoForm(MeasuredForm):
     )
     caption = forms.CharField(max_length=200, label="What it shows")
     at = MeasureField(
-        "length",
-        low=0.0,
-        high=6.0,
+        "along a stave",
         required=False,
         label="Where, from the left end",
         help_text="if it shows one place",
@@ -279,18 +258,16 @@ class FlawForm(MeasuredForm):
 
     kind = forms.ChoiceField(choices=Flaw.KINDS)
     face = forms.ChoiceField(choices=Flaw.FACES, label="On the")
-    at = MeasureField("length", low=0.0, high=6.0, label="From the left end")
+    at = MeasureField("along a stave", label="From the left end")
     off = MeasureField(
-        "length",
-        low=-0.3,
-        high=0.3,
+        "off a stave's line",
         initial=0.0,
         label="Above the middle",
         help_text="below it: less than zero",
     )
-    length = MeasureField("length", low=0.0005, high=3.0, initial=0.012, label="Along the stave")
-    width = MeasureField("length", low=0.0005, high=0.3, initial=0.012, label="Across it")
-    depth = MeasureField("length", low=0.0005, high=0.3, initial=0.008, label="Deep")
+    length = MeasureField("flaw length", initial=0.012, label="Along the stave")
+    width = MeasureField("flaw size", initial=0.012, label="Across it")
+    depth = MeasureField("flaw size", initial=0.008, label="Deep")
     flaw = forms.ModelChoiceField(Flaw.objects.none(), required=False, widget=forms.HiddenInput)
 
     SIZES = ("at", "off", "length", "width", "depth")
@@ -339,28 +316,25 @@ class FlawForm(MeasuredForm):
 class SectionForm(MeasuredForm):
     """What was measured across the stave at one place; empty where it was not."""
 
-    at = MeasureField("length", low=0.0, high=6.0, label="From the left end")
-    width = MeasureField("length", low=0.002, high=0.6, required=False)
-    depth = MeasureField("length", low=0.002, high=0.4, required=False)
-    crown = MeasureField("length", low=0.005, high=5.0, required=False, label="Radius of the back")
+    at = MeasureField("along a stave", label="From the left end")
+    width = MeasureField("width across", required=False)
+    depth = MeasureField("stave depth", required=False)
+    crown = MeasureField("crown", required=False, label="Radius of the back")
     side = MeasureField(
-        "length",
-        low=-0.3,
-        high=0.3,
+        "off a stave's line",
         required=False,
         label="Off the string, to the belly",
         help_text="string from end to end along the side",
     )
     sideways = MeasureField(
-        "length",
-        low=-0.3,
-        high=0.3,
+        "off a stave's line",
         required=False,
         label="Off the string, upwards",
         help_text="seen from the back",
     )
-    twist = NumberField(unit="°", min_value=-180, max_value=180, required=False, label="Twist",
-                             help_text="degrees against the left end")  # fmt: skip
+    twist = NumberField(
+        "twist", unit="°", required=False, label="Twist", help_text="degrees against the left end"
+    )
 
     SIZES = ("width", "depth", "crown", "side", "sideways")
 
@@ -392,25 +366,16 @@ class SectionForm(MeasuredForm):
 class StripForm(MeasuredForm):
     """A strip over two supports with a load in its middle."""
 
-    span = MeasureField("length", low=0.05, high=3.0, label="Between the supports")
-    load = MeasureField("weight", low=0.1, high=1000.0, label="Hung in the middle")
-    sag = MeasureField("length", low=0.0002, high=0.3, label="Middle goes down by")
-    width = MeasureField("length", low=0.002, high=0.2, label="Strip, width")
-    depth = MeasureField("length", low=0.001, high=0.05, label="Strip, depth")
+    span = MeasureField("span of a strip", label="Between the supports")
+    load = MeasureField("load of a strip", label="Hung in the middle")
+    sag = MeasureField("sag of a strip", label="Middle goes down by")
+    width = MeasureField("strip width", label="Strip, width")
+    depth = MeasureField("strip depth", label="Strip, depth")
     length = MeasureField(
-        "length",
-        low=0.05,
-        high=4.0,
-        required=False,
-        label="Strip, whole length",
-        help_text="for the density",
+        "strip length", required=False, label="Strip, whole length", help_text="for the density"
     )
-    mass = MeasureField(
-        "bulk mass", low=0.001, high=20.0, required=False, label="Strip, on the scale"
-    )
-    moisture = MeasureField(
-        "moisture", low=0.03, high=0.4, initial=0.09, label="Moisture of the strip"
-    )
+    mass = MeasureField("strip mass", required=False, label="Strip, on the scale")
+    moisture = MeasureField("moisture of a strip", initial=0.09, label="Moisture of the strip")
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, auto_id="strip_%s", **kwargs)

@@ -7,7 +7,6 @@ from typing import Any
 from django import forms
 
 from bowyery.units.draw_ruler import draw_ruler
-from bowyery.units.quantity import POUND_FORCE
 from fellwind.kit.measures import MeasureField, PercentField
 from fellwind.kit.versions import VersionedForm
 from fellwind.shop.book import in_print
@@ -20,15 +19,13 @@ class ArcherForm(VersionedForm):
 
     name = forms.CharField(max_length=80)
     left_handed = forms.BooleanField(required=False, label="Left-handed (bow in the right hand)")
-    draw = MeasureField("length", low=0.25, high=1.1, label="Draw length")
+    draw = MeasureField("archer's draw", label="Draw length")
     draw_ruler = forms.ChoiceField(
         choices=DRAW_RULER_CHOICES,
         label="Measured",
         help_text="which ruler the number was taken with",
     )
-    weight = MeasureField(
-        "weight", low=5 * POUND_FORCE, high=200 * POUND_FORCE, label="Wanted weight at that draw"
-    )
+    weight = MeasureField("wanted weight", label="Wanted weight at that draw")
     fingers = forms.ChoiceField(choices=list(FINGERS.items()), label="Fingers on the string")
     notes = forms.CharField(
         required=False,
@@ -73,11 +70,7 @@ class GearForm(VersionedForm):
     name = forms.CharField(max_length=80)
     kind = forms.ChoiceField(choices=[(k, k) for k in Gear.KINDS])
     rating = MeasureField(
-        "weight",
-        low=10.0,
-        high=20000.0,
-        label="Rated load",
-        help_text="working load, not breaking load",
+        "gear rating", label="Rated load", help_text="working load, not breaking load"
     )
     in_use = forms.BooleanField(required=False, label="On the tree now", initial=True)
 
@@ -101,50 +94,37 @@ class OwnMaterialForm(VersionedForm):
     name = forms.CharField(max_length=40, help_text="as it shall be called in lists")
     kind = forms.ChoiceField(choices=list(OwnMaterial.KINDS.items()), label="It is")
     modulus = MeasureField(
-        "modulus",
-        low=2e8,
-        high=1.5e11,
+        "modulus of a material",
         required=False,
         label="Modulus of elasticity",
         help_text="along the grain; of limbs",
     )
     rupture = MeasureField(
-        "stress",
-        low=5e6,
-        high=5e9,
+        "rupture of a material",
         required=False,
         label="Modulus of rupture",
         help_text="in bending; of limbs",
     )
     density = MeasureField(
-        "density", low=150.0, high=3000.0, required=False, label="Density", help_text="of limbs"
+        "density of a material", required=False, label="Density", help_text="of limbs"
     )
     work = MeasureField(
         "toughness",
-        low=5e3,
-        high=1e6,
         required=False,
         label="Work to maximum load",
         help_text="of woods and bamboos, where a table has it: it tells tough from brash",
     )
     ten_metres = MeasureField(
-        "mass",
-        low=2e-4,
-        high=0.2,
+        "strand of ten metres",
         required=False,
         label="Ten metres of a strand weigh",
         help_text="of threads; ten metres are 32 ft 9¾ in",
     )
     breaking = MeasureField(
-        "weight",
-        low=2.0,
-        high=5000.0,
-        required=False,
-        label="A strand breaks at",
-        help_text="of threads",
+        "strength of a strand", required=False, label="A strand breaks at", help_text="of threads"
     )
     stretch = PercentField(
-        high=0.2,
+        "share of stretch",
         required=False,
         label="A string settles by",
         help_text="of threads: what it stretches under a bow's load and keeps",
@@ -214,18 +194,18 @@ class WorkshopForm(VersionedForm):
     """The shop's air, paper and habits."""
 
     name = forms.CharField(max_length=80, label="Name of the shop")
-    air_celsius = MeasureField("temperature", low=-20, high=60, label="Air temperature")
-    air_humidity = PercentField(high=1.0, label="Relative humidity")
+    air_celsius = MeasureField("air", label="Air temperature")
+    air_humidity = PercentField("share", label="Relative humidity")
     denominator = forms.TypedChoiceField(
         choices=[(16, "1/16 in"), (32, "1/32 in")], coerce=int, label="Finest fraction written"
     )
     paper = forms.ChoiceField(choices=[("A4", "A4"), ("Letter", "Letter")])
     finishing_loss = PercentField(
-        high=0.3,
+        "share of weight lost",
         label="Weight lost in finishing",
         help_text="sanding and rounding after the last tiller check",
     )
-    shooting_loss = PercentField(high=0.3, label="Weight lost in shooting in")
+    shooting_loss = PercentField("share of weight lost", label="Weight lost in shooting in")
 
     backup_folder = forms.CharField(
         max_length=300,

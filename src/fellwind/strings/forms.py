@@ -5,9 +5,8 @@ from typing import Any
 from django import forms
 
 from bowyery.strings.plan import KINDS
-from bowyery.units.quantity import GRAIN
 from fellwind.builds.models import Build
-from fellwind.kit.fields import choose
+from fellwind.kit.fields import CountField, choose
 from fellwind.kit.measures import MeasureField
 from fellwind.kit.versions import VersionedForm
 from fellwind.shop import book
@@ -25,19 +24,14 @@ class StringForm(VersionedForm):
         help_text="a continuous loop needs a jig; a laid twist can be adjusted",
     )
     fibre = forms.ChoiceField(label="Thread")
-    strands = forms.IntegerField(
-        min_value=4,
-        max_value=400,
-        required=False,
-        help_text="your own even number; empty: what strength asks for",
+    strands = CountField(
+        "strands", required=False, help_text="your own even number; empty: what strength asks for"
     )
-    brace_height = MeasureField("length", low=0.04, high=0.3, label="Brace height wanted")
+    brace_height = MeasureField("brace height", label="Brace height wanted")
     measured_length = MeasureField(
-        "length", low=0.4, high=2.8, required=False, label="Length as measured, under load"
+        "string length", required=False, label="Length as measured, under load"
     )
-    measured_mass = MeasureField(
-        "mass", low=5 * GRAIN, high=3000 * GRAIN, required=False, label="Mass as weighed"
-    )
+    measured_mass = MeasureField("string mass", required=False, label="Mass as weighed")
     notes = forms.CharField(required=False, widget=forms.Textarea(attrs={"rows": 2}))
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:

@@ -8,7 +8,7 @@ from django import forms
 
 from bowyery.bow.bow import SIDES
 from bowyery.tiller.kinds import KINDS, ReadingKind
-from bowyery.units.quantity import QUANTITIES
+from fellwind.kit.fields import CountField
 from fellwind.kit.measures import MeasuredForm, MeasureField
 
 _ASKED = [kind for kind in KINDS.values() if kind.asked is not None]
@@ -40,18 +40,12 @@ def _fields() -> Iterator[tuple[str, forms.Field]]:
             else:
                 yield (
                     name,
-                    MeasureField(
-                        _quantity(kind),
-                        low=asked.low,
-                        high=asked.high,
-                        required=False,
-                        label=label,
-                    ),
+                    MeasureField(asked.bound, required=False, label=label),
                 )
         if asked.first:
             yield (
                 "draw",
-                MeasureField("length", low=0.05, high=1.3, required=False, label="at a draw of"),
+                MeasureField("draw", required=False, label="at a draw of"),
             )
 
 
@@ -60,11 +54,9 @@ class ReadingForm(MeasuredForm):
 
     string = forms.ChoiceField(choices=_STRINGS, required=False)
     string_at = MeasureField(
-        "length", low=0.01, high=4.0, required=False, label="its brace, or length if long"
+        "string on the tree", required=False, label="its brace, or length if long"
     )
-    minutes = forms.IntegerField(
-        min_value=1, max_value=24 * 60, required=False, label="Minutes spent"
-    )
+    minutes = CountField("minutes", required=False, label="Minutes spent")
     client_id = forms.UUIDField(widget=forms.HiddenInput)
 
     def clean(self) -> dict[str, Any]:
@@ -118,11 +110,6 @@ class ReadingForm(MeasuredForm):
         return form.format(limb=limb, draw=draw, value=self.text(name))
 
 
-def _quantity(kind: ReadingKind) -> str:
-    """What a kind's figure is, as forms name it."""
-    return next(key for key, one in QUANTITIES.items() if one.units == kind.quantity.units)
-
-
 def _places(kind: ReadingKind) -> list[tuple[str, str]]:
     """Names of a kind's fields, with their limbs."""
     if not kind.of_limb:
@@ -140,18 +127,16 @@ class RemovalForm(MeasuredForm):
         choices=[("upper", "upper limb"), ("lower", "lower limb"), ("both", "both limbs")]
     )
     thickness = MeasureField(
-        "length", low=0.00001, high=0.02, required=False, label="Thickness taken",
+        "wood off",
+        required=False,
+        label="Thickness taken",
         help_text="as the caliper shows, or count strokes instead",
-    )  # fmt: skip
-    strokes = forms.IntegerField(min_value=1, max_value=1000, required=False)
-    start = MeasureField("length", low=0.0, high=1.3, required=False, label="from (centre)")
-    end = MeasureField("length", low=0.0, high=1.3, required=False, label="to (centre)")
-    pulls = forms.IntegerField(
-        min_value=1, max_value=500, required=False, label="Short pulls given since"
     )
-    minutes = forms.IntegerField(
-        min_value=1, max_value=24 * 60, required=False, label="Minutes spent"
-    )
+    strokes = CountField("strokes", required=False)
+    start = MeasureField("place on a limb", required=False, label="from (centre)")
+    end = MeasureField("place on a limb", required=False, label="to (centre)")
+    pulls = CountField("pulls", required=False, label="Short pulls given since")
+    minutes = CountField("minutes", required=False, label="Minutes spent")
     client_id = forms.UUIDField(widget=forms.HiddenInput)
 
     def clean(self) -> dict[str, Any]:
