@@ -111,7 +111,7 @@ def test_what_was_typed_keeps_its_unit_for_ever() -> None:
 
 
 def test_bounds_are_said_in_the_readers_units() -> None:
-    for world, says in (("imperial", "11 13/16 in"), ("metric", "300 mm")):
+    for world, says in (("imperial", "15 3/4 in"), ("metric", "400 mm")):
         form = _Form({"gap": "900", "page_world": world}, shown=Units(world))
         assert not form.is_valid()
         assert says in form.errors["gap"][0]
