@@ -175,26 +175,31 @@ def main() -> int:
 
 def signed_in_people() -> list[str]:
     """Sessions of four makers: the first is Maren, the second Ole."""
-    from django.contrib.auth import BACKEND_SESSION_KEY, HASH_SESSION_KEY, SESSION_KEY
     from django.db import connections
 
     from fellwind.people.models import Person
-    from fellwind.people.sessions import SessionStore
 
     for name in ("ylva", "nils"):
         Person.objects.create_user(name)
     Person.objects.update(role=Person.MAKER)
-    keys = []
-    for name in ("maren", "ole", "ylva", "nils")[:PEOPLE]:
-        person = Person.objects.get(username=name)
-        store = SessionStore()
-        store[SESSION_KEY] = str(person.pk)
-        store[BACKEND_SESSION_KEY] = "django.contrib.auth.backends.ModelBackend"
-        store[HASH_SESSION_KEY] = person.get_session_auth_hash()
-        store.create()
-        keys.append(str(store.session_key))
+    keys = [session_of(name) for name in ("maren", "ole", "ylva", "nils")[:PEOPLE]]
     connections.close_all()
     return keys
+
+
+def session_of(name: str) -> str:
+    """The key of a session in which somebody is signed in."""
+    from django.contrib.auth import BACKEND_SESSION_KEY, HASH_SESSION_KEY, SESSION_KEY
+
+    from fellwind.people.models import Person
+    from fellwind.people.sessions import SessionStore
+
+    person, store = Person.objects.get(username=name), SessionStore()
+    store[SESSION_KEY] = str(person.pk)
+    store[BACKEND_SESSION_KEY] = "django.contrib.auth.backends.ModelBackend"
+    store[HASH_SESSION_KEY] = person.get_session_auth_hash()
+    store.create()
+    return str(store.session_key)
 
 
 if __name__ == "__main__":

@@ -50,15 +50,20 @@ def filled(home: Path) -> None:
     connections.close_all()
 
 
+def free_port() -> int:
+    """A port that nobody listens at."""
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
 class Shop:
     """The application on a port of its own. Make it before threads or a browser are started: a
     process of its own is forked now, and the shop from that one, again and again.
     """
 
     def __init__(self) -> None:
-        with socket.socket() as probe:
-            probe.bind(("127.0.0.1", 0))
-            self.port = int(probe.getsockname()[1])
+        self.port = free_port()
         self._ours, theirs = socket.socketpair()
         if os.fork() == 0:
             self._ours.close()
@@ -168,6 +173,15 @@ class Visitor:
         finally:
             line.close()
         return answer
+
+    def awaited(self, path: str) -> Answer:
+        """The first answer of a shop that is just starting."""
+        for _ in range(300):
+            try:
+                return self.get(path)
+            except OSError:
+                time.sleep(0.1)
+        raise RuntimeError("the shop did not start")
 
     def get(self, path: str) -> Answer:
         return self.ask("GET", path)

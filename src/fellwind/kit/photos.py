@@ -3,6 +3,7 @@ written anew.
 """
 
 import io
+import threading
 import warnings
 from pathlib import Path
 from typing import Any
@@ -15,6 +16,7 @@ from PIL import Image, ImageOps, UnidentifiedImageError
 MOST_BYTES = 25_000_000
 MOST_PIXELS = 60_000_000
 KINDS = ("JPEG", "PNG", "WEBP")
+_UNPACKING = threading.Lock()
 SIDES = {"": 1800, "-small": 480}  # longest side of each copy, by the end of its name (pixels)
 
 
@@ -23,8 +25,8 @@ class PhotoError(ValueError):
 
 
 def read_photo(file: "UploadedFile[Any]") -> Image.Image:
-    """Open a file as a photograph, upright and in plain colours, without what else the camera wrote
-    into it.
+    """Open a file as a photograph, upright, in plain colours and no larger than is kept, without
+    what else the camera wrote into it. One is unpacked at a time, whoever sends how many.
 
     Raises:
         PhotoError: it is too large, no picture of a kind that is taken, or damaged.
@@ -42,8 +44,8 @@ def read_photo(file: "UploadedFile[Any]") -> Image.Image:
                     f"This picture has more than {MOST_PIXELS // 1_000_000} million pixels; send a"
                     " smaller copy."
                 )
-            picture.load()
-            upright = ImageOps.exif_transpose(picture)
+            with _UNPACKING:
+                upright = ImageOps.exif_transpose(_reduced(picture))
     except UnidentifiedImageError:
         raise PhotoError(
             "This is not a photograph that can be read: send a JPEG, PNG or WebP picture."
@@ -58,6 +60,17 @@ def read_photo(file: "UploadedFile[Any]") -> Image.Image:
     rgba = upright.convert("RGBA")
     plain.paste(rgba, mask=rgba.getchannel("A"))
     return plain
+
+
+def _reduced(picture: Image.Image) -> Image.Image:
+    """A picture unpacked to about the size that is kept; a JPEG is unpacked no larger."""
+    most = max(SIDES.values())
+    picture.draft("RGB", (most, most))
+    picture.load()
+    if max(picture.size) > most and picture.mode not in ("RGB", "RGBA", "L"):
+        picture = picture.convert("RGBA")
+    picture.thumbnail((most, most))
+    return picture
 
 
 def keep_photo(picture: Image.Image) -> tuple[str, int, int]:

@@ -14,6 +14,7 @@ from fellwind.kit.measures import convert
 from fellwind.people.models import Invitation, Person
 
 SHUT = "shut"
+MOST_TYPED = 500_000  # characters of what is half typed on a page
 
 
 def who(request: HttpRequest) -> Person:
@@ -35,19 +36,20 @@ def switch_world(person: Person, typed: str) -> list[dict[str, str]]:
         Rows of ``name`` and ``text``.
     """
     try:
-        given = json.loads(typed)
-    except ValueError:
+        given = json.loads(typed[:MOST_TYPED])
+    except (ValueError, RecursionError):
         given = []
     rows = [one for one in given if isinstance(one, dict)][:200] if isinstance(given, list) else []
     before = METRIC if person.world == METRIC else IMPERIAL
     after = IMPERIAL if before == METRIC else METRIC
-    person.world = after
-    person.save(update_fields=["world"])
 
     def rewritten(row: dict[str, object]) -> str:
         return convert(str(row.get("text")), str(row.get("kind")), before, Units(after))
 
-    return [{"name": str(row.get("name")), "text": rewritten(row)} for row in rows]
+    answer = [{"name": str(row.get("name")), "text": rewritten(row)} for row in rows]
+    person.world = after  # last, so that a switch that fails has switched nothing
+    person.save(update_fields=["world"])
+    return answer
 
 
 def give_role(person: Person, role: str) -> str:
