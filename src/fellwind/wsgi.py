@@ -4,5 +4,7 @@ import os
 
 from django.core.wsgi import get_wsgi_application
 
+from fellwind.kit.limits import in_utf8
+
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "fellwind.settings")
-application = get_wsgi_application()
+application = in_utf8(get_wsgi_application())

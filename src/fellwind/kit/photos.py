@@ -3,6 +3,7 @@ written anew.
 """
 
 import io
+import struct
 import threading
 import warnings
 from pathlib import Path
@@ -11,7 +12,7 @@ from uuid import uuid4
 
 from django.conf import settings
 from django.core.files.uploadedfile import UploadedFile
-from PIL import Image, ImageOps, UnidentifiedImageError
+from PIL import ExifTags, Image, ImageOps, UnidentifiedImageError
 
 MOST_BYTES = 25_000_000
 MOST_PIXELS = 60_000_000
@@ -56,21 +57,40 @@ def read_photo(file: "UploadedFile[Any]") -> Image.Image:
         raise PhotoError("This picture is damaged or was cut short; send it again.") from None
     if min(upright.size) < 16:
         raise PhotoError("This picture is too small to show anything.")
-    plain = Image.new("RGB", upright.size, "white")
-    rgba = upright.convert("RGBA")
-    plain.paste(rgba, mask=rgba.getchannel("A"))
-    return plain
+    return upright
+
+
+_BAND = 64  # rows of the reduced picture that are made at a time
 
 
 def _reduced(picture: Image.Image) -> Image.Image:
-    """A picture unpacked to about the size that is kept; a JPEG is unpacked no larger."""
-    most = max(SIDES.values())
+    """A picture on white, unpacked to about twice the size that is kept at most, band by band: no
+    second copy of the whole of it is ever made. A JPEG is unpacked no larger at once.
+    """
+    most, turned = max(SIDES.values()), Image.Exif()
+    turned[ExifTags.Base.Orientation] = _orientation(picture)
     picture.draft("RGB", (most, most))
     picture.load()
-    if max(picture.size) > most and picture.mode not in ("RGB", "RGBA", "L"):
-        picture = picture.convert("RGBA")
-    picture.thumbnail((most, most))
-    return picture
+    by = max(1, max(picture.size) // most)
+    width, height = (-(-side // by) for side in picture.size)
+    plain = Image.new("RGB", (width, height), "white")
+    for top in range(0, height, _BAND):
+        rows = min(picture.height, (top + _BAND) * by)
+        band = picture.crop((0, top * by, picture.width, rows)).convert("RGBA")
+        white = Image.new("RGB", band.size, "white")
+        white.paste(band, mask=band.getchannel("A"))
+        plain.paste(white.reduce(by) if by > 1 else white, (0, top))
+    plain.info["exif"] = turned.tobytes()
+    return plain
+
+
+def _orientation(picture: Image.Image) -> int:
+    """How the camera was held, 1 to 8; upright where nothing sensible is said."""
+    try:
+        told = picture.getexif().get(ExifTags.Base.Orientation)
+    except (OSError, SyntaxError, ValueError, TypeError, KeyError, struct.error):
+        told = None
+    return told if isinstance(told, int) and 1 <= told <= 8 else 1
 
 
 def keep_photo(picture: Image.Image) -> tuple[str, int, int]:
