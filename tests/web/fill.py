@@ -11,13 +11,19 @@ from fellwind.people.models import Person
 from fellwind.rack.models import Stave, Weighing
 
 
-def fill(design: Design, maker: Person, bows: int, readings: int) -> None:
-    """More bows from the same design, with readings spread over them."""
+def fill(design: Design, maker: Person, bows: int, readings: int, first: int = 101) -> None:
+    """More bows, each from a design of another length, with readings spread over them."""
+    values = {f.attname: getattr(design, f.attname) for f in Design._meta.concrete_fields}
+    del values["id"]
+    designs = Design.objects.bulk_create(
+        Design(**values | {"name": f"Flatbow {n}", "length": design.length + 0.0004 * n})
+        for n in range(bows)
+    )
     builds = Build.objects.bulk_create(
         Build(
-            number=n + 101,
+            number=n + first,
             name=f"Bow {n}",
-            design=design,
+            design=designs[n],
             stage="tiller" if n % 3 == 0 else "wood",
         )
         for n in range(bows)
@@ -41,7 +47,7 @@ def fill(design: Design, maker: Person, bows: int, readings: int) -> None:
         Wait(build=b, what="dries", until=timezone.now() + timedelta(days=2)) for b in builds[::4]
     )
     staves = Stave.objects.bulk_create(
-        Stave(number=n + 101, material="plum", length=1.7, width=0.05, depth=0.04)
+        Stave(number=n + first, material="plum", length=1.7, width=0.05, depth=0.04)
         for n in range(bows // 2)
     )
     today = timezone.localdate()

@@ -262,7 +262,7 @@ def test_nobody_waits_for_the_database_while_a_design_is_solved(
 
     for name in ("solve_design", "nearest"):
         monkeypatch.setattr(services, name, watched(getattr(services, name)))
-    sent = design_form(shop.design, length=length, form_id=str(uuid4()))
+    sent = design_form(shop.design, length=length, weight="42.37", form_id=str(uuid4()))
     where = reverse("designs:edit", args=[shop.design.pk])
     assert client.post(where, sent).status_code == status
     assert len(asked) == (1 if status == 302 else 2) and set(asked) == {0}

@@ -20,7 +20,7 @@ def queries(client: Client, where: str) -> int:
     return len(seen)
 
 
-LISTS = {"rack:list": 14, "designs:list": 10, "builds:list": 10, "shop:shop": 11}
+LISTS = {"rack:list": 15, "designs:list": 11, "builds:list": 11, "shop:shop": 11}
 
 
 @pytest.mark.parametrize("name", LISTS)
@@ -34,13 +34,46 @@ def test_lists_ask_no_more_when_there_is_more(
     assert few <= LISTS[name]
 
 
-def test_today_asks_for_the_shop_once_and_for_each_tiller_only_its_log(
+def test_a_full_shop_asks_no_more_than_a_small_one_and_its_pages_grow_no_longer(
     client: Client, shop: SimpleNamespace
 ) -> None:
-    fill(shop.design, shop.people.maker, 3, 6)
-    few = queries(client, "/")
-    Build.objects.update(stage="tiller")
-    assert queries(client, "/") <= few + 2 * 2
+    """Ten builds against two hundred, each from a design of its own; a hundred staves."""
+    where = ["/", *(reverse(name) for name in LISTS), reverse("tiller:screen", args=[1])]
+
+    def measured() -> list[tuple[int, int]]:
+        return [(queries(client, one), len(client.get(one).content)) for one in where]
+
+    fill(shop.design, shop.people.maker, 10, 100)
+    small = measured()
+    fill(shop.design, shop.people.maker, 200, 2000, first=500)
+    for one, (few, short), (many, long) in zip(where, small, measured(), strict=True):
+        assert many <= few, (one, few, many)
+        assert long < 250_000 and long < 6 * short, (one, short, long)
+    # what is not on the first page is found by leafing and by searching
+    page = client.get(reverse("builds:list"), {"page": 2}).content.decode()
+    assert "page 2 of 6" in page and 'rel="prev"' in page
+    found = client.get(reverse("builds:list"), {"q": "bow 17"}).content.decode()
+    assert "Bow 17<" in found and "found for “bow 17”" in found
+    assert "Bow 601" not in found
+    for odd in (
+        {"page": "0"},
+        {"page": "9" * 30},
+        {"q": "\0" * 9},
+        {"q": "x" * 9000, "page": "-1"},
+    ):
+        for name in ("builds:list", "designs:list", "rack:list"):
+            assert client.get(reverse(name), odd).status_code == 200
+
+
+def test_each_reading_makes_only_its_own_row_anew(client: Client, shop: SimpleNamespace) -> None:
+    fill(shop.design, shop.people.maker, 12, 60)
+    numbers = Build.objects.filter(stage="tiller").values_list("number", flat=True)
+    for number in numbers:
+        client.get(reverse("tiller:act", args=[number]))
+    assert "Reckoning" not in client.get("/").content.decode()
+    line = {"line": "30 at 20", "page_world": "imperial"}
+    client.post(reverse("builds:keep", args=[1]), line)
+    assert client.get("/").content.decode().count("Reckoning") == 1
 
 
 def test_build_pages_are_bounded(client: Client, shop: SimpleNamespace) -> None:

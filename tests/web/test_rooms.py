@@ -292,6 +292,11 @@ def test_today_shows_where_every_bow_stands(client: Client, shop: SimpleNamespac
         reverse("builds:keep", args=[1]),
         {"line": "36 at 21, upper gap 7 1/4, lower 7 1/4", "page_world": "imperial"},
     )
-    assert "off the upper" in client.get("/").content.decode()
+    act = reverse("tiller:act", args=[1])
+    page = client.get("/").content.decode()
+    assert f'hx-get="{act}"' in page and "off the upper" not in page
+    part = client.get(act).content.decode()
+    assert "off the upper" in part and 'id="picture-1" hx-swap-oob' in part
+    assert "off the upper" in client.get("/").content.decode()  # known from now on
     Build.objects.update(finished=timezone.now())
     assert "Finished" in client.get("/").content.decode()

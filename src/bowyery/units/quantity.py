@@ -41,6 +41,7 @@ WRITTEN_VULGAR = {Fraction(text): sign for sign, text in VULGAR.items()}
 SUPERSCRIPT = str.maketrans("0123456789", "⁰¹²³⁴⁵⁶⁷⁸⁹")
 SUBSCRIPT = str.maketrans("0123456789", "₀₁₂₃₄₅₆₇₈₉")
 
+MOST_WRITTEN = 80  # characters of a measure
 _AMOUNT = r"(?:\d+(?:\.\d*)?|\.\d+)"
 _FRACTION = r"\d+\s*/\s*\d+"
 _NUMBER = rf"(?:\d+[\s-]+{_FRACTION}|{_FRACTION}|{_AMOUNT})"
@@ -382,6 +383,8 @@ def read(text: str, quantity: Quantity, world: World) -> float:
     """
     expected = f"expected a {quantity.name} such as {quantity.example[world]}"
     rest = text.strip()
+    if len(rest) > MOST_WRITTEN:
+        raise UnreadableError(f"“{rest[:20]}…” is longer than any measure; {expected}.")
     if quantity.zero:
         return _on_a_scale(text, quantity, world, expected)
     for sign, plain in VULGAR.items():

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import datetime
 from uuid import UUID, uuid4
 
+from django.http import QueryDict
 from django.utils import timezone
 
 from bowyery.design.solution import Solution
@@ -15,8 +17,10 @@ from fellwind.builds.forms import BuildForm, LineForm, ProofForm, WaitForm
 from fellwind.builds.models import Build, Entry
 from fellwind.builds.proof import Proof, proof, proof_curve
 from fellwind.designs import services as designs
+from fellwind.designs.models import Design
 from fellwind.drawing.curve import curve_picture
 from fellwind.drawing.ruler import ruler_picture
+from fellwind.kit.paging import Paged, paged
 
 
 @dataclass(frozen=True)
@@ -68,16 +72,26 @@ class ListRow:
     """A build in the list."""
 
     build: Build
-    picture: str
+    picture: str | None
     progress: str
 
 
 @dataclass(frozen=True)
 class ListPage:
-    """All builds; whether there is a design to build from."""
+    """A page of builds; whether there is a design to build from."""
 
     rows: list[ListRow]
     designs: bool
+    paged: Paged
+
+
+def build_list(asked: QueryDict, now: datetime) -> ListPage:
+    """The page of builds that was asked for."""
+    words = ("name", "stage", "design__name", "design__archer__name")
+    found = paged(services.builds(), asked, words, "number")
+    kept = services.outlines(found.rows)
+    rows = [ListRow(b, kept[b.pk], services.build_progress(b, now)) for b in found.rows]
+    return ListPage(rows, Design.objects.exists(), found)
 
 
 @dataclass(frozen=True)

@@ -1,5 +1,6 @@
 """What pages ask of a build: its rows, its log, its progress; and how it goes on."""
 
+from collections.abc import Sequence
 from datetime import datetime
 from typing import Any
 
@@ -9,9 +10,8 @@ from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
 from fellwind.builds.models import STAGES, Build, Entry, Wait
-from fellwind.designs import services as designs
+from fellwind.designs.thumbs import thumbs
 from fellwind.drawing.progress import progress
-from fellwind.drawing.ruler import small_outline
 from fellwind.kit.rooms import stage_page
 from fellwind.people.models import Person
 
@@ -82,10 +82,12 @@ def at_hand_words() -> tuple[int, str] | None:
     return rows.values_list("number", "name").first()
 
 
-def outline(build: Build) -> str:
-    """The outline of a build's design, for lists; nothing where it cannot be solved."""
-    found, _ = designs.try_solution(build.design)
-    return small_outline(designs.ruler_data(found)) if found else ""
+def outlines(those: Sequence[Build]) -> dict[int, str | None]:
+    """The outlines of builds' designs for lists, by key; nothing where one cannot be solved, None
+    where it is not solved yet.
+    """
+    kept = thumbs([build.design for build in those])
+    return {b.pk: kept[b.design_id].picture if b.design_id in kept else None for b in those}
 
 
 def start(data: dict[str, Any], by: Person) -> Build:

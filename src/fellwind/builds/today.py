@@ -9,10 +9,11 @@ from django.utils import timezone
 
 from bowyery.units.quantity import Units
 from fellwind.builds.models import Build
-from fellwind.builds.services import build_progress, builds, left, outline
+from fellwind.builds.services import build_progress, builds, left, outlines
 from fellwind.builds.stages import CAUTIONS, TODO
 from fellwind.kit.rooms import Act, TodayPart, room_for
 
+MOST = 30  # builds on the page; the rest is on the list
 MINDED = ("tiller", "finish", "proof")  # stages whose caution stands on Today
 
 
@@ -21,19 +22,23 @@ class Row:
     """A build on the Today page."""
 
     build: Build
-    picture: str
+    picture: str | None
     progress: str
     act: str
     state: str
     now: bool
     minutes: int
+    later: str = ""
 
 
 @dataclass(frozen=True)
 class BuildsToday:
-    """Every open build, what can be done now first; how many things rest and are due."""
+    """Open builds, what can be done now first; how many are not shown, how many things rest and are
+    due.
+    """
 
     rows: list[Row]
+    more: int
     resting: int
     due: int
 
@@ -56,12 +61,16 @@ def parts(now: datetime, shown: Units) -> list[TodayPart]:
     """The builds' parts of the page."""
     spent = Sum("entries__minutes", filter=Q(entries__corrected_by=None))
     open_builds = list(builds().filter(finished=None).annotate(spent=spent))  # type: ignore[no-redef]
-    wanted = _acts(open_builds, shown)
-    rows = [_row(build, now, wanted.get(build.pk)) for build in open_builds]
-    rows.sort(key=lambda row: (not row.now, -row.build.number))
+    open_builds.sort(key=lambda build: (not _is_free(build, now), -build.number))
+    listed = open_builds[:MOST]
+    wanted, pictures = _acts(listed, shown), outlines(listed)
+    rows = [_row(build, now, wanted.get(build.pk), pictures[build.pk]) for build in listed]
+    more = len(open_builds) - len(listed)
     waits = [w.until > now for build in open_builds for w in build.resting]
     found = [
-        TodayPart("builds/_today.html", BuildsToday(rows, sum(waits), len(waits) - sum(waits)), 10)
+        TodayPart(
+            "builds/_today.html", BuildsToday(rows, more, sum(waits), len(waits) - sum(waits)), 10
+        )
     ]
     finished = builds().exclude(finished=None)[:5]
     if finished:
@@ -93,14 +102,20 @@ def acts(those: Sequence[Build], shown: Units) -> dict[int, Act]:
     return {pk: Act(said) for pk in proved}
 
 
-def _row(build: Build, now: datetime, wanted: Act | None) -> Row:
+def _is_free(build: Build, now: datetime) -> bool:
+    """Whether something can be done on it now."""
+    return not build.resting or build.resting[0].until <= now
+
+
+def _row(build: Build, now: datetime, wanted: Act | None, outline: str | None) -> Row:
     act = wanted.words if wanted else TODO[build.stage]
-    state, ready = "can be done now", True
+    state, ready = "can be done now", _is_free(build, now)
     if build.resting:
         wait = build.resting[0]
-        ready = wait.until <= now
         act = f"{wait.what}: time is up" if ready else wait.what
         until = f"until {timezone.localtime(wait.until):%a %-d %b, %H:%M}"
         state = "it is due" if ready else f"{until} · {left(wait.until, now)}"
-    picture = wanted.picture if wanted and wanted.picture else outline(build)
-    return Row(build, picture, build_progress(build, now), act, state, ready, build.spent or 0)
+    picture = wanted.picture if wanted and wanted.picture else outline
+    later = wanted.later if wanted else ""
+    strings = build_progress(build, now)
+    return Row(build, picture, strings, act, state, ready, build.spent or 0, later)

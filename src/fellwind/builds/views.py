@@ -29,13 +29,8 @@ from fellwind.people.services import who
 
 @require_safe
 def build_list(request: HttpRequest) -> HttpResponse:
-    """All builds."""
-    now = timezone.now()
-    rows = [
-        pages.ListRow(build, services.outline(build), services.build_progress(build, now))
-        for build in services.builds()[:200]
-    ]
-    return show(request, "builds/list.html", pages.ListPage(rows, Design.objects.exists()))
+    """Builds, the newest first."""
+    return show(request, "builds/list.html", pages.build_list(request.GET, timezone.now()))
 
 
 @for_writers

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from django.db.models import QuerySet
 from django.forms import Form
+from django.http import QueryDict
 
 from bowyery.bow.layout import Mark
 from bowyery.design.solution import Solution
@@ -20,11 +21,14 @@ from fellwind.designs import services, words
 from fellwind.designs.forms import DesignForm, LengthForm
 from fellwind.designs.models import Design
 from fellwind.designs.services import GlueRow, SchoolRow
+from fellwind.designs.thumbs import Thumb, thumbs
 from fellwind.drawing.compare import LETTERS, MapData, curves, outlines, sweep_map
 from fellwind.drawing.curve import curve_picture
-from fellwind.drawing.ruler import Handle, ruler_for, ruler_picture, small_outline
+from fellwind.drawing.ruler import Handle, ruler_for, ruler_picture
 from fellwind.drawing.tree import tree_picture
 from fellwind.exports.leaving import EXPORTS, Export
+from fellwind.kit.paging import Paged, paged
+from fellwind.shop.models import Archer
 from fellwind.shop.services import draws_of
 
 Pictures = str
@@ -173,24 +177,33 @@ class Row:
     """A design in the list."""
 
     design: Design
-    picture: Pictures
-    found: Solution | None
-    trouble: str
+    thumb: Thumb | None
 
 
 @dataclass(frozen=True)
 class ListPage:
-    """All designs with their outlines; whether there is an archer to design for."""
+    """A page of designs with their outlines; whether there is an archer to design for."""
 
     rows: list[Row]
     archers: bool
+    paged: Paged
 
 
-def row(design: Design) -> Row:
-    """A design with its outline, or why there is none."""
-    found, trouble = services.try_solution(design)
-    picture = small_outline(services.ruler_data(found)) if found else ""
-    return Row(design, picture, found, trouble)
+def design_list(asked: QueryDict) -> ListPage:
+    """The page of designs that was asked for."""
+    words = ("name", "material", "archer__name")
+    found = paged(services.designs().prefetch_related("builds"), asked, words)
+    kept = thumbs(found.rows)
+    rows = [Row(design, kept.get(design.pk)) for design in found.rows]
+    return ListPage(rows, Archer.objects.exists(), found)
+
+
+@dataclass(frozen=True)
+class ThumbPart:
+    """What a list shows of a design that was not solved yet."""
+
+    row: Row
+    only_picture: bool
 
 
 @dataclass(frozen=True)

@@ -23,6 +23,7 @@ urlpatterns = [
     path("preview/", views.preview, name="preview_new"),
     path("near/", views.near, name="near_new"),
     path("layouts/", views.layouts, name="layouts"),
+    path("<int:pk>/thumbnail/", views.thumbnail, name="thumbnail"),
     path("<int:pk>/walk/", views.walk, name="walk"),
     path("compare/", views.compare, name="compare"),
     path("import/", views.bring_in, name="import"),

@@ -18,6 +18,7 @@ from fellwind.designs import pages, services, words
 from fellwind.designs.forms import DesignForm, ImportForm, LengthForm
 from fellwind.designs.models import Design
 from fellwind.designs.services import designs
+from fellwind.designs.thumbs import made_thumb
 from fellwind.kit.context import units_of
 from fellwind.kit.once import only_answers, solves_first
 from fellwind.kit.pages import number_in, refused, show
@@ -75,9 +76,16 @@ class WalkPage:
 
 @require_safe
 def design_list(request: HttpRequest) -> HttpResponse:
-    """All designs with their outlines."""
-    rows = [pages.row(one) for one in designs().prefetch_related("builds")[:100]]
-    return show(request, "designs/list.html", pages.ListPage(rows, Archer.objects.exists()))
+    """Designs with their outlines."""
+    return show(request, "designs/list.html", pages.design_list(request.GET))
+
+
+@require_safe
+def thumbnail(request: HttpRequest, pk: int) -> HttpResponse:
+    """What a list shows of a design that had to be solved first."""
+    design = get_object_or_404(designs().prefetch_related("builds"), pk=pk)
+    part = pages.ThumbPart(pages.Row(design, made_thumb(design)), "picture" in request.GET)
+    return show(request, "designs/_thumb.html", part)
 
 
 @require_safe

@@ -5,8 +5,10 @@ is another key.
 """
 
 import hashlib
-from collections.abc import Callable, Mapping
-from contextlib import suppress
+import threading
+from collections import OrderedDict
+from collections.abc import Callable, Iterator, Mapping
+from contextlib import contextmanager, suppress
 from dataclasses import fields, is_dataclass
 from functools import cache
 from pathlib import Path
@@ -74,27 +76,122 @@ def _feed(put: Callable[[bytes], None], value: object) -> None:
         raise TypeError(f"the content of {type(value).__name__} cannot be told")
 
 
-def computed(what: str, inputs: object, compute: Callable[[], Result], keep: bool = True) -> Result:
-    """Return the kept result for these inputs, or compute and keep it.
+class _Turns:
+    """One at a time for one key; others wait for what it finds."""
+
+    def __init__(self) -> None:
+        self._guard = threading.Lock()
+        self._open: dict[str, tuple[threading.Lock, int]] = {}
+
+    @contextmanager
+    def __call__(self, key: str) -> Iterator[None]:
+        with self._guard:
+            turn, count = self._open.get(key, (threading.Lock(), 0))
+            self._open[key] = turn, count + 1
+        try:
+            with turn:
+                yield
+        finally:
+            with self._guard:
+                turn, count = self._open.pop(key)
+                if count > 1:
+                    self._open[key] = turn, count - 1
+
+
+_in_turn = _Turns()
+
+
+class _Recent:
+    """The newest results in memory, so that a page does not read the same file again and again."""
+
+    def __init__(self, most: int) -> None:
+        self._most, self._guard = most, threading.Lock()
+        self._rows: OrderedDict[str, Any] = OrderedDict()
+
+    def get(self, key: str) -> Any:
+        """What is kept, or None."""
+        with self._guard:
+            if key in self._rows:
+                self._rows.move_to_end(key)
+            return self._rows.get(key)
+
+    def put(self, key: str, kept: Any) -> None:
+        """Keep it, and let the oldest go."""
+        with self._guard:
+            self._rows[key] = kept
+            while len(self._rows) > self._most:
+                self._rows.popitem(last=False)
+
+    def clear(self) -> None:
+        """Let go of everything."""
+        with self._guard:
+            self._rows.clear()
+
+
+_large, _small = _Recent(48), _Recent(4000)
+
+
+def forget_recent() -> None:
+    """Let go of results in memory; the files stay."""
+    _large.clear()
+    _small.clear()
+
+
+def _key(what: str, inputs: object) -> str:
+    return hashlib.sha256(core_digest() + what.encode() + b"\0" + digest_of(inputs)).hexdigest()
+
+
+def _kept(key: str, recent: _Recent) -> Any:
+    kept = recent.get(key)
+    if kept is None:
+        kept = caches["core"].get(key)
+        if kept is not None:
+            recent.put(key, kept)
+    return kept
+
+
+def _given(kept: Any) -> Any:
+    if kept[1] is not None:
+        raise kept[1]
+    return kept[0]
+
+
+def peek(what: str, inputs: object) -> Any:
+    """A small result that is kept, or None; nothing is computed. A kept BowyeryError is raised."""
+    kept = _kept(_key(what, inputs), _small)
+    return None if kept is None else _given(kept)
+
+
+def computed(
+    what: str,
+    inputs: object,
+    compute: Callable[[], Result],
+    keep: bool = True,
+    small: bool = False,
+) -> Result:
+    """Return the kept result for these inputs, or compute and keep it. Several that ask for the
+    same at once wait for one computation.
 
     Args:
         what: a name for the computation.
         inputs: whatever it depends on, as for :func:`digest_of`.
         compute: called when nothing is kept. A BowyeryError it raises is kept and raised again.
         keep: False for figures that are only tried while somebody types.
+        small: a few words or one small picture, of which very many fit into memory.
     """
-    key = hashlib.sha256(core_digest() + what.encode() + b"\0" + digest_of(inputs)).hexdigest()
-    store = caches["core"]
-    kept: Any = store.get(key)
+    key, recent = _key(what, inputs), _small if small else _large
+    kept = _kept(key, recent)
     if kept is None:
-        try:
-            kept = (compute(), None)
-        except BowyeryError as error:
-            kept = (None, error)
-        if keep:
-            with suppress(OSError):  # a full disk keeps no results, and still answers
-                store.set(key, kept)
-    answer: Result = kept[0]
-    if kept[1] is not None:
-        raise kept[1]
+        with _in_turn(key):
+            kept = _kept(key, recent)
+            if kept is None:
+                try:
+                    kept = (compute(), None)
+                except BowyeryError as error:
+                    kept = (None, error)
+                if keep:
+                    recent.put(key, kept)
+                    with suppress(OSError):  # a full disk keeps no results, and still answers
+                        caches["core"].set(key, kept)
+    answer: Result = _given(kept)
     return answer

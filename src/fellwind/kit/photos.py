@@ -16,6 +16,7 @@ from PIL import ExifTags, Image, ImageOps, UnidentifiedImageError
 
 MOST_BYTES = 25_000_000
 MOST_PIXELS = 60_000_000
+MOST_WHOLE = 24_000_000  # pixels of a kind that is unpacked whole before it is made smaller
 KINDS = ("JPEG", "PNG", "WEBP")
 _UNPACKING = threading.Lock()
 SIDES = {"": 1800, "-small": 480}  # longest side of each copy, by the end of its name (pixels)
@@ -40,10 +41,11 @@ def read_photo(file: "UploadedFile[Any]") -> Image.Image:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore", Image.DecompressionBombWarning)
             picture = Image.open(file, formats=KINDS)
-            if picture.width * picture.height > MOST_PIXELS:
+            most = MOST_PIXELS if picture.format == "JPEG" else MOST_WHOLE
+            if picture.width * picture.height > most:
                 raise PhotoError(
-                    f"This picture has more than {MOST_PIXELS // 1_000_000} million pixels; send a"
-                    " smaller copy."
+                    f"This picture has more than {most // 1_000_000} million pixels; send a smaller"
+                    " copy, or a JPEG."
                 )
             with _UNPACKING:
                 upright = ImageOps.exif_transpose(_reduced(picture))

@@ -82,10 +82,13 @@ class TodayPart:
 
 @dataclass(frozen=True)
 class Act:
-    """What a build wants next in words, and its picture where the room has a better one."""
+    """What a build wants next in words, and its picture where the room has a better one; or the
+    address where both are reckoned after the page is shown.
+    """
 
     words: str
     picture: str = ""
+    later: str = ""
 
 
 @cache

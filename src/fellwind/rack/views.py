@@ -16,6 +16,7 @@ from bowyery.wood.materials import Material
 from fellwind.kit.context import units_of
 from fellwind.kit.once import only_answers
 from fellwind.kit.pages import refused, show
+from fellwind.kit.paging import Paged, paged
 from fellwind.kit.photos import photo_path
 from fellwind.people.services import who
 from fellwind.rack import flaws, services
@@ -37,9 +38,10 @@ class StaveRow:
 
 @dataclass(frozen=True)
 class ListPage:
-    """The rack."""
+    """A page of the rack."""
 
     rows: list[StaveRow]
+    paged: Paged
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -92,11 +94,12 @@ class PhotoPage:
 def stave_list(request: HttpRequest) -> HttpResponse:
     """The rack."""
     workshop = Workshop.get()
+    found = paged(services.staves(), request.GET, ("material", "kind", "source"), "number")
     rows = [
         StaveRow(stave, services.seasoning(stave, workshop), services.small_picture(stave))
-        for stave in services.staves()[:200]
+        for stave in found.rows
     ]
-    return show(request, "rack/list.html", ListPage(rows))
+    return show(request, "rack/list.html", ListPage(rows, found))
 
 
 def detail(request: HttpRequest, number: int) -> HttpResponse:

@@ -1,5 +1,7 @@
 """Views of the tiller: the screen, its forms, and the bench view for three metres away."""
 
+from dataclasses import dataclass
+
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect
@@ -9,14 +11,24 @@ from bowyery.errors import UnreadableError
 from bowyery.units.quantity import IMPERIAL, METRIC
 from fellwind.builds import log
 from fellwind.builds.forms import LineForm
+from fellwind.builds.models import Build
 from fellwind.builds.services import get_build
 from fellwind.designs.services import try_solution
 from fellwind.kit.context import units_of
 from fellwind.kit.once import written_at
 from fellwind.kit.pages import number_in, show
+from fellwind.kit.rooms import Act
 from fellwind.people.services import who
-from fellwind.tiller import pages
+from fellwind.tiller import pages, today
 from fellwind.tiller.forms import ReadingForm, RemovalForm
+
+
+@dataclass(frozen=True)
+class ActPart:
+    """What a build wants next, with its picture."""
+
+    build: Build
+    act: Act
 
 
 @require_safe
@@ -40,6 +52,13 @@ def rescue(request: HttpRequest, number: int) -> HttpResponse:
 def bench_view(request: HttpRequest, number: int) -> HttpResponse:
     """Three things only, for three metres away, and where to take wood."""
     return show(request, "tiller/bench.html", pages.bench(get_build(number), units_of(request)))
+
+
+@require_safe
+def act(request: HttpRequest, number: int) -> HttpResponse:
+    """What Today says of a bow on the tree, where that had to be reckoned first."""
+    build = get_build(number)
+    return show(request, "tiller/_act.html", ActPart(build, today.act(build, units_of(request))))
 
 
 @require_POST
