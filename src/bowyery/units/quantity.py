@@ -384,7 +384,7 @@ def read(text: str, quantity: Quantity, world: World) -> float:
     expected = f"expected a {quantity.name} such as {quantity.example[world]}"
     rest = text.strip()
     if len(rest) > MOST_WRITTEN:
-        raise UnreadableError(f"“{rest[:20]}…” is longer than any measure; {expected}.")
+        raise UnreadableError(f"“{rest[:20]}…” could not be read, so long it is; {expected}.")
     if quantity.zero:
         return _on_a_scale(text, quantity, world, expected)
     for sign, plain in VULGAR.items():

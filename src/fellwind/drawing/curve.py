@@ -74,4 +74,21 @@ def curve_picture(data: CurveData, shown: Units) -> SafeString:
         f" {shown.fine_weight(float(data.weights[-1]))} at the end,"
         f" wanted {shown.fine_weight(data.wanted)}; {len(measured)} measured."
     )
-    return svg.picture(WIDTH, HEIGHT, parts, title, "curve-picture")
+    return svg.picture(WIDTH, HEIGHT, parts, title, "curve-picture") + _figures(data, shown)
+
+
+def _figures(data: CurveData, shown: Units) -> SafeString:
+    """The curve at some draws, and what was measured."""
+    ranged = data.low is not None and data.high is not None
+    rows = []
+    for k in np.unique(np.linspace(0, len(data.draws) - 1, 12).astype(int)):
+        row = [shown.length(float(data.draws[k])), shown.fine_weight(float(data.weights[k]))]
+        if data.low is not None and data.high is not None:
+            low, high = float(data.low[k]), float(data.high[k])
+            row.append(f"{shown.fine_weight(low)} to {shown.fine_weight(high)}")
+        rows.append(row)
+    for draw, weight in data.measured:
+        read = [shown.length(draw), shown.fine_weight(weight)]
+        rows.append([*read, "as read"] if ranged else [*read[:1], f"{read[1]}, as read"])
+    heads = ("Draw", "Weight", "Between") if ranged else ("Draw", "Weight")
+    return svg.figures("Force–draw curve", heads, rows)

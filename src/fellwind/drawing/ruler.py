@@ -227,6 +227,25 @@ def _places(ruler: Ruler, data: RulerData, shown: Units) -> list[dict[str, objec
     return sorted(places, key=lambda p: float(str(p["x"])))
 
 
+def _figures(data: RulerData, shown: Units) -> SafeString:
+    """The ruler's tracks at some places of each limb."""
+    rows = []
+    for track, upper in _sides(data):
+        for i in np.unique(np.linspace(0, track.from_centre.size - 1, 9).astype(int)):
+            rows.append(
+                (
+                    "upper" if upper else "lower",
+                    shown.length(float(track.from_centre[i])),
+                    shown.length(float(track.width[i])),
+                    shown.thickness(float(track.thickness[i])),
+                    data.strained(float(track.strain[i])),
+                )
+            )
+    use = "Use of what lasts" if data.layered else "Strain at full draw"
+    heads = ("Limb", "From the centre", "Width", "Thickness", use)
+    return svg.figures("The limbs", heads, rows)
+
+
 def ruler_for(data: RulerData) -> Ruler:
     """The ruler a bow lies on."""
     return Ruler(float(data.lower.from_centre[-1]), float(data.upper.from_centre[-1]))
@@ -356,6 +375,7 @@ def ruler_picture(data: RulerData, shown: Units, handles: tuple[Handle, ...] = (
         ' aria-label="Ruler; left and right arrows move the hairline">'
         f'<div class="ruler-scroll">{picture}</div><output class="strip" aria-live="polite">'
         "Point at a place, or use the arrow keys, to read it.</output></div>"
+        f"{_figures(data, shown)}"
     )
 
 
@@ -450,7 +470,21 @@ def tiller_tracks(data: RulerData, more: TillerData, shown: Units) -> SafeString
         f" {more.stiffness.max() * 100:+.0f} %; at most {shown.shaving(float(more.removal.max()))}"
         f" to take now, {shown.shaving(float(more.taken.max()))} off so far."
     )
-    return svg.picture(WIDTH, 320, parts, said, "ruler-picture")
+    told = [
+        (
+            "upper" if up else "lower",
+            shown.length(float(at)),
+            f"{more.stiffness[k, i] * 100:+.0f} %",
+            f"{more.low[k, i] * 100:+.0f} to {more.high[k, i] * 100:+.0f} %",
+            shown.shaving(float(more.removal[k, i])),
+            shown.shaving(float(more.taken[k, i])),
+        )
+        for k, track, up in sides
+        for i, at in enumerate(places(track))
+    ]
+    heads = ("Limb", "From the centre", "Stiffness", "Between", "Take off now", "Came off")
+    drawn = svg.picture(WIDTH, 320, parts, said, "ruler-picture")
+    return drawn + svg.figures("Stiffness and wood off", heads, told)
 
 
 def small_outline(data: RulerData) -> SafeString:

@@ -291,4 +291,20 @@ def drying_picture(
         f"Moisture since the first reading: {newest:.1f} % at the last;"
         f" the air's balance is {balance * 100:.1f} %."
     )
-    return svg.picture(width, height, parts, title, "curve-picture")
+    rows = [
+        (f"{day - first:.0f}", f"{m * 100:.1f} %", how)
+        for day, m, how in sorted(
+            [(d, m, "weighed") for d, m in weighed] + [(d, m, "meter") for d, m in read]
+        )
+    ]
+    ahead = np.unique(np.linspace(0, len(days) - 1, 8).astype(int))
+    rows += [
+        (
+            f"{float(days[k]) - first:.0f}",
+            f"{float(curve[k]) * 100:.1f} %",
+            f"reckoned, {float(low[k]) * 100:.1f} to {float(high[k]) * 100:.1f} %",
+        )
+        for k in ahead
+    ]
+    drawn = svg.picture(width, height, parts, title, "curve-picture")
+    return drawn + svg.figures("Moisture", ("Day", "Moisture", "How it is known"), rows)

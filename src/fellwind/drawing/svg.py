@@ -44,6 +44,21 @@ def rect(x: float, y: float, width: float, height: float, css: str) -> str:
     return f'<rect class="{css}" x="{n(x)}" y="{n(y)}" width="{n(width)}" height="{n(height)}"/>'
 
 
+def figures(caption: str, heads: Sequence[str], rows: Iterable[Sequence[str]]) -> SafeString:
+    """What a chart shows as a table, folded away behind it: for who cannot see it, or wants a
+    figure.
+    """
+    head = "".join(f'<th scope="col">{escape(one)}</th>' for one in heads)
+    body = "".join(
+        "<tr>" + "".join(f"<td>{escape(cell)}</td>" for cell in row) + "</tr>" for row in rows
+    )
+    return mark_safe(  # noqa: S308
+        f'<details class="figures"><summary>{escape(caption)}, in figures</summary>'
+        f'<div class="scroll" tabindex="0" role="region" aria-label="{escape(caption)}"><table class="rows">'
+        f"<thead><tr>{head}</tr></thead><tbody>{body}</tbody></table></div></details>"
+    )
+
+
 def picture(
     width: float, height: float, parts: Sequence[str], title: str, css: str = "", role: str = "img"
 ) -> SafeString:

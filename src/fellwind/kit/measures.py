@@ -111,7 +111,7 @@ class MeasuredForm(forms.Form):
                 attrs = self.fields[name].widget.attrs
                 attrs["class"] = attrs.get("class", "").removesuffix(" is-invalid") + " is-invalid"
                 attrs["aria-invalid"] = "true"
-                attrs["aria-describedby"] = f"{self[name].id_for_label}-error"
+                attrs.setdefault("aria-describedby", f"{self[name].id_for_label}-error")
 
     def faults(self) -> list[str]:
         """What is wrong, each with the name of its field."""

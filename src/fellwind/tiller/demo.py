@@ -74,11 +74,12 @@ def _written(reading: Reading, value: float, root: float) -> str:
 def load(demo: DemoShop) -> None:
     """The elm in mid-tiller, its upper limb too stiff; the rowan, from heavy to finished."""
     desk = DemoLog(demo)
-    _elm(desk, Build.objects.get(number=14))
+    elm(desk, Build.objects.get(number=14))
     _rowan(desk, Build.objects.get(number=13))
 
 
-def _elm(desk: DemoLog, build: Build) -> None:
+def elm(desk: DemoLog, build: Build) -> None:
+    """A bow in mid-tiller, its upper limb too stiff, with one slip that was corrected."""
     found = solution(build.design)
     long, low = StringOn("string long", 70.5 * INCH), StringOn("string low", 3 * INCH)
     full = StringOn("string full", 6 * INCH)

@@ -91,8 +91,11 @@ def made_from(row: Versioned) -> SafeString:
 def field(bound: BoundField, hint: str = "") -> dict[str, object]:
     """Show one form field: label, input, unit, hint and its error beside it."""
     typed = bound.form.is_bound or getattr(bound.form, "typed", False)
+    told = [f"{bound.auto_id}_helptext"] if hint or bound.help_text else []
+    told += [f"{bound.id_for_label}-error"] if bound.errors else []
     return {
         "field": bound,
+        "control": bound.as_widget(attrs={"aria-describedby": " ".join(told)} if told else None),
         "hint": hint or bound.help_text,
         "unit": getattr(bound.field, "unit", ""),
         "typed": typed,

@@ -50,6 +50,21 @@ document.addEventListener("htmx:afterSwap", (event) => {
   event.target.querySelector("[data-autofocus]")?.focus();
 });
 
+// A part that is made anew takes the focus with it: it goes to the same field there, or to the part.
+let focused = null;
+document.addEventListener("htmx:beforeSwap", (event) => {
+  const here = document.activeElement, part = event.detail.target;
+  focused = part?.contains(here) && here !== document.body ? { part: part.id, id: here.id, name: here.getAttribute("name"), label: here.getAttribute("aria-label") } : null;
+});
+document.addEventListener("htmx:afterSettle", () => {
+  if (!focused || (document.activeElement && document.activeElement !== document.body)) return;
+  const part = document.getElementById(focused.part) ?? document.getElementById("main");
+  const same = (focused.id && document.getElementById(focused.id)) || (focused.name && part.querySelector(`[name="${CSS.escape(focused.name)}"]`)) || (focused.label && part.querySelector(`[aria-label="${CSS.escape(focused.label)}"]`));
+  if (same) same.focus();
+  else { part.tabIndex = -1; part.focus(); }
+  focused = null;
+});
+
 // Units: what is half typed is rewritten by the server and put back after the page has changed.
 const FIELDS = ["input:not([type=hidden]):not([type=password]):not([type=file])", "select", "textarea"].map((f) => `main form ${f}`).join(", ");
 const ticked = (f) => f.type === "checkbox" || f.type === "radio";
