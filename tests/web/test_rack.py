@@ -448,7 +448,7 @@ def test_a_photograph_is_read_turned_upright_written_anew_and_shown(
         (photograph("GIF"), "not a photograph that can be read"),
         (photograph("JPEG")[:900], "damaged or was cut short"),
         (photograph(size=(8, 900)), "too small"),
-        (photograph(size=(9000, 7000)), "60 million pixels"),
+        (photograph("JPEG", size=(9000, 7000)), "60 million pixels"),
         (photograph("PNG", size=(6000, 5000)), "24 million pixels"),
     ],
 )

@@ -373,7 +373,8 @@ def ruler_picture(data: RulerData, shown: Units, handles: tuple[Handle, ...] = (
     return mark_safe(  # noqa: S308
         f'<div class="ruler" data-ruler data-places="{places}" tabindex="0" role="group"'
         ' aria-label="Ruler; left and right arrows move the hairline">'
-        f'<div class="ruler-scroll">{picture}</div><output class="strip" aria-live="polite">'
+        f'<div class="ruler-scroll" tabindex="0" role="group"'
+        f' aria-label="The picture">{picture}</div><output class="strip" aria-live="polite">'
         "Point at a place, or use the arrow keys, to read it.</output></div>"
         f"{_figures(data, shown)}"
     )

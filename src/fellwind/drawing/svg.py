@@ -53,8 +53,9 @@ def figures(caption: str, heads: Sequence[str], rows: Iterable[Sequence[str]]) -
         "<tr>" + "".join(f"<td>{escape(cell)}</td>" for cell in row) + "</tr>" for row in rows
     )
     return mark_safe(  # noqa: S308
-        f'<details class="figures"><summary>{escape(caption)}, in figures</summary>'
-        f'<div class="scroll" tabindex="0" role="region" aria-label="{escape(caption)}"><table class="rows">'
+        f'<details class="in-figures"><summary>{escape(caption)}, in figures</summary>'
+        f'<div class="scroll" tabindex="0" role="region" aria-label="{escape(caption)}">'
+        f'<table class="rows">'
         f"<thead><tr>{head}</tr></thead><tbody>{body}</tbody></table></div></details>"
     )
 

@@ -129,7 +129,7 @@ const half = () => [...document.querySelectorAll("main :is(input:not([type=hidde
 async function sendAll() {
   const told = await flush();
   await tell();
-  if (told.some((one) => one.kept) && !half() && !busy && (await entries()).length === 0) location.reload();
+  if (told.some((one) => one.kept) && !half() && !busy && !leaving && (await entries()).length === 0) location.reload();
   return told;
 }
 
@@ -150,7 +150,11 @@ const goLater = () => navigator.serviceWorker?.ready.then((worker) => worker.syn
 
 const heading = () => document.querySelector("main h1")?.textContent.replace(/\s+/g, " ").trim();
 
+let leaving = false; // the maker has gone on to another page already
+window.addEventListener("beforeunload", () => { leaving = true; });
+
 function go(where) {
+  if (leaving) return;
   const to = new URL(where, location.href);
   if (to.pathname + to.search === location.pathname + location.search) { history.replaceState(null, "", to); location.reload(); } else location.assign(to);
 }

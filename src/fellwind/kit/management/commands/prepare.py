@@ -8,9 +8,16 @@ from django.conf import settings
 from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandError
 from django.db import connection
+from django.db.migrations.executor import MigrationExecutor
 
 from fellwind.kit.carry import CarryError, carry, is_former
 from fellwind.kit.lock import InUseError, held
+
+
+def behind() -> bool:
+    """Whether there is anything to migrate; asking is quicker than migrating nothing."""
+    steps = MigrationExecutor(connection)
+    return bool(steps.migration_plan(steps.loader.graph.leaf_nodes()))
 
 
 def for_the_owner_alone(home: Path) -> None:
@@ -40,6 +47,7 @@ class Command(BaseCommand):
                     carry(file)
                     before = file.with_name("fellwind-before.sqlite3")
                     self.stdout.write(f"The data were carried over; as they were: {before}")
-                call_command("migrate", verbosity=0)
+                if behind():
+                    call_command("migrate", verbosity=0)
         except (CarryError, InUseError, sqlite3.Error) as error:
             raise CommandError(str(error)) from error

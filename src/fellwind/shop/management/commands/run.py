@@ -1,13 +1,20 @@
-"""Serve the shop on this machine: waitress, with the data held and a backup made each day."""
+"""Serve the shop on this machine: waitress, with the data held and a backup made each day.
+
+With ``--ready`` the data are brought to this version first, and whoever starts it is told where to
+go: all in one process, for a start that is quick.
+"""
 
 from typing import Any
 
 import waitress  # type: ignore[import-untyped]
 from django.conf import settings
+from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandError, CommandParser
+from django.db import connections
 
 from fellwind.kit.limits import MOST_BODY
 from fellwind.kit.lock import InUseError, held
+from fellwind.kit.network import reached_at
 from fellwind.shop import keeper
 
 THREADS = 6
@@ -22,9 +29,15 @@ class Command(BaseCommand):
     def add_arguments(self, parser: CommandParser) -> None:
         parser.add_argument("--host", default=settings.LISTEN)
         parser.add_argument("--port", type=int, default=8710)
+        parser.add_argument("--ready", action="store_true", help="make the data ready first")
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Serve until told to stop."""
+        if options["ready"]:
+            call_command("prepare")
+            if settings.DEMO:
+                call_command("load_demo", stdout=self.stdout)
+            connections.close_all()
         from fellwind.wsgi import application
 
         told: dict[str, Any] = {}
@@ -40,8 +53,7 @@ class Command(BaseCommand):
             }
         try:
             with held(settings.HOME, "a server"):
-                keeper.start()
-                waitress.serve(
+                server = waitress.create_server(
                     application,
                     host=options["host"],
                     port=options["port"],
@@ -50,6 +62,10 @@ class Command(BaseCommand):
                     ident="",
                     **told,
                 )
+                if options["ready"]:
+                    self.greet(options["host"], options["port"])
+                keeper.start()
+                server.run()
         except InUseError as error:
             raise CommandError(str(error)) from None
         except OSError as error:
@@ -58,3 +74,16 @@ class Command(BaseCommand):
                 f"Nothing can be served at {where}: {error.strerror}."
                 " FELLWIND_HOST and FELLWIND_PORT choose another place."
             ) from None
+
+    def greet(self, host: str, port: int) -> None:
+        """Say where the shop is, and how the first person comes in."""
+        there = [f"http://{one}:{port}" for one in reached_at(host)]
+        address = settings.URL or there[0]
+        if not settings.DEMO:
+            call_command("first_link", address, stdout=self.stdout)
+            connections.close_all()
+        self.stdout.write(f"Fellwind{'’s demo workshop' if settings.DEMO else ''}: {address}")
+        if len(there) > 1:
+            self.stdout.write(f"Also at: {', '.join(there[1:])}")
+        self.stdout.write("Ctrl-C stops it; what was kept stays.")
+        self.stdout.flush()
