@@ -224,10 +224,11 @@ def test_a_refused_entry_is_mended_or_thrown_away_where_its_maker_is(demo: Simpl
         ("kills.py 12 --seed 7", "Everything is there once."),
         ("kills.py 4 --seed 7 --browser", "Everything is there once."),
         ("crowd.py 3", "Nothing counted twice."),
+        ("fuzz.py 200 --seed 3", "Nothing broke."),
     ],
 )
 def test_the_shop_wears_well(script: str, ends: str) -> None:
-    """The runs of kills and of people at once, short; by hand they are long."""
+    """The runs of kills, of people at once and of hostile requests, short; by hand they are long."""
     name, *more = script.split()
     run = subprocess.run(
         [sys.executable, str(ROOT / "benchmarks" / name), *more],

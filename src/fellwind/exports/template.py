@@ -10,8 +10,6 @@ from html import escape
 from io import BytesIO, StringIO
 
 import numpy as np
-from ezdxf import units as dxf_units
-from ezdxf.filemanagement import new as new_drawing
 from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import BaseDocTemplate, Flowable, Frame, PageTemplate
@@ -99,6 +97,10 @@ def dxf(shape: Template, name: str) -> bytes:
     """Outline, side view and centre line as closed polylines in millimetres, each on a layer of its
     own.
     """
+    # it takes a third of a second to load, which no other page waits for
+    from ezdxf import units as dxf_units
+    from ezdxf.filemanagement import new as new_drawing
+
     document = new_drawing("R2010", setup=True)
     document.units = dxf_units.MM
     space = document.modelspace()
