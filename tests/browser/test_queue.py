@@ -228,7 +228,7 @@ def test_a_refused_entry_is_mended_or_thrown_away_where_its_maker_is(demo: Simpl
     ],
 )
 def test_the_shop_wears_well(script: str, ends: str) -> None:
-    """The runs of kills, of people at once and of hostile requests, short; by hand they are long."""
+    """Kills, people at once and hostile requests, short; by hand these runs are long."""
     name, *more = script.split()
     run = subprocess.run(
         [sys.executable, str(ROOT / "benchmarks" / name), *more],

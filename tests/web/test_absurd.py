@@ -9,6 +9,7 @@ from uuid import uuid4
 import pytest
 from django.test import Client
 from django.urls import reverse
+from django.utils import timezone
 
 from fellwind.builds.models import Build, Entry
 from fellwind.designs.models import Design
@@ -166,7 +167,7 @@ def forms(shop: SimpleNamespace) -> dict[str, tuple[str, dict[str, str]]]:
         ),
         "wait": (
             reverse("builds:wait", args=build),
-            {"what": "Dries", "until": "2099-01-01T10:00"},
+            {"what": "Dries", "until": f"{timezone.localtime().year + 1}-12-01T10:00"},
         ),
         "line": (
             reverse("builds:keep", args=build),

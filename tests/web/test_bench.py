@@ -6,6 +6,7 @@ import html
 import json
 import re
 from dataclasses import replace
+from datetime import timedelta
 from pathlib import Path
 from types import SimpleNamespace
 from uuid import uuid4
@@ -14,6 +15,7 @@ import numpy as np
 import pytest
 from django.test import Client
 from django.urls import reverse
+from django.utils import timezone
 
 from bowyery.bow import bowfile
 from bowyery.bow.bow import SIDES, Asked
@@ -414,6 +416,10 @@ def test_lists_show_this_bows_own_numbers_and_tick_once(
     assert client.get("/builds/77/").status_code == 404
 
 
+def in_a_year() -> str:
+    return f"{timezone.localtime().year + 1}-12-01T10:00"
+
+
 def test_a_wait_hangs_from_the_string_until_it_is_taken_off(
     client: Client, shop: SimpleNamespace
 ) -> None:
@@ -421,7 +427,10 @@ def test_a_wait_hangs_from_the_string_until_it_is_taken_off(
     past = client.post(where, {"what": "Glue cures", "until": "2020-01-01T10:00"})
     assert past.status_code == 422 and "passed already" in past.content.decode()
     assert (
-        client.post(where, {"what": "Glue cures", "until": "2099-01-01T10:00"}).status_code == 302
+        client.post(
+            where, {"what": "Glue cures", "until": f"{timezone.localtime().year + 2}-01-01T10:00"}
+        ).status_code
+        == 302
     )
     today = client.get("/").content.decode()
     assert "Glue cures" in today and "One thing rests" in today
@@ -636,3 +645,39 @@ def test_the_difference_of_the_gaps_is_set_on_the_design_in_both_worlds(
     assert refused.status_code == 422 and "Upper gap larger" in refused.content.decode()
     design.refresh_from_db()
     assert design.gap is None
+
+
+def test_a_queue_is_told_what_is_kept_and_entries_stand_when_they_were_written(
+    client: Client, shop: SimpleNamespace
+) -> None:
+    one, where = str(uuid4()), reverse("builds:keep", args=[1])
+    line = {"line": "36 at 21", "page_world": "imperial", "client_id": one, "form_id": one}
+    queue = {"HTTP_X_QUEUE": "1", "HTTP_X_WRITTEN_AGO": "3600000"}
+    for _ in range(2):  # sent again it is said again, and counts once
+        answer = client.post(where, line, **queue)
+        assert answer.status_code == 200
+        assert answer.json() == {"kept": one, "location": reverse("tiller:screen", args=[1])}
+    entry = Entry.objects.get(kind="bench")
+    assert timedelta(minutes=59) < timezone.now() - entry.at < timedelta(minutes=61)
+    wrong = client.post(where, line | {"line": "36 at tea", "form_id": str(uuid4())}, **queue)
+    assert wrong.status_code == 422 and b"could not be read" in wrong.content
+    stranger = Client(HTTP_HOST="127.0.0.1")
+    assert stranger.post(where, line, **queue).status_code == 401
+    assert stranger.get("/queue/", **queue).status_code == 401
+    assert stranger.get("/queue/").status_code == 302
+    assert client.get("/queue/", **queue).json()["who"] == "maker"
+    # what was sent just before stands before, though the way here took it longer
+    for k, ago in enumerate(("5000", "5400", "x", "-7", "9" * 30)):
+        other = str(uuid4())
+        sent = line | {"line": f"{k + 20} at 20", "client_id": other, "form_id": other}
+        client.post(where, sent, **queue | {"HTTP_X_WRITTEN_AGO": ago})
+    texts = [e.text for e in Entry.objects.filter(kind="bench").order_by("at", "pk")]
+    assert texts == ["36 at 21", "20 at 20", "21 at 20", "22 at 20", "23 at 20", "24 at 20"]
+
+
+@pytest.mark.parametrize("until", ["9999-12-31T23:59", "2099-01-01T10:00"])
+def test_nothing_rests_beyond_what_a_calendar_holds(
+    client: Client, shop: SimpleNamespace, until: str
+) -> None:
+    answer = client.post(reverse("builds:wait", args=[1]), {"what": "Oil", "until": until})
+    assert answer.status_code == 422 and "look at the year" in answer.content.decode()

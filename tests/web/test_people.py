@@ -12,6 +12,7 @@ from django.core.cache import cache
 from django.core.exceptions import ValidationError
 from django.test import Client
 from django.urls import get_resolver, resolve, reverse
+from django.utils import timezone
 
 from fellwind.builds.models import Build, Entry, Wait
 from fellwind.demo.loader import load
@@ -327,6 +328,16 @@ def test_what_is_too_large_is_refused_before_it_is_read(people: SimpleNamespace)
     assert stranger.post("/login/", b"", content_type="text/plain", **odd).status_code == 413
 
 
+def test_names_that_fold_to_one_are_one(people: SimpleNamespace) -> None:
+    stranger = Client(HTTP_HOST="127.0.0.1")
+    token = Invitation.issue("helper")
+    where = reverse("people:join", args=[token])
+    for name in ("ｍａｋｅｒ", "MAKER", "maKer"):
+        sent = {"username": name, "password1": PASSWORD, "password2": PASSWORD}
+        answer = stranger.post(where, sent)
+        assert answer.status_code == 422 and "has that name already" in answer.content.decode()
+
+
 def test_signing_in_with_a_password(people: SimpleNamespace) -> None:
     people.maker.set_password("heather on the fell")
     people.maker.save()
@@ -467,7 +478,11 @@ CREATING = {
             "page_world": "imperial",
         },
     ),
-    "builds:wait": ({"number": 1}, Wait, {"what": "Glue cures", "until": "2099-01-01T10:00"}),
+    "builds:wait": (
+        {"number": 1},
+        Wait,
+        {"what": "Glue cures", "until": f"{timezone.localtime().year + 1}-12-01T10:00"},
+    ),
     "rack:flaw_keep": (
         {"number": 1},
         Flaw,

@@ -1,6 +1,6 @@
 """Forms of a build."""
 
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Any
 from uuid import uuid4
 
@@ -157,6 +157,9 @@ class ProofForm(MeasuredForm):
         return "; ".join(parts)
 
 
+LONGEST_REST = timedelta(days=5 * 366)
+
+
 class WaitForm(forms.Form):
     """Something that rests for a while."""
 
@@ -172,4 +175,6 @@ class WaitForm(forms.Form):
         until = self.cleaned_data["until"]
         if until <= timezone.now():
             raise forms.ValidationError("That time has passed already.")
+        if until > timezone.now() + LONGEST_REST:
+            raise forms.ValidationError("Nothing rests longer than five years; look at the year.")
         return until

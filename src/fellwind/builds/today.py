@@ -13,7 +13,7 @@ from fellwind.builds.services import build_progress, builds, left, outlines
 from fellwind.builds.stages import CAUTIONS, TODO
 from fellwind.kit.rooms import Act, TodayPart, room_for
 
-MOST = 30  # builds on the page; the rest is on the list
+MOST = 20  # builds on the page; the rest is on the list
 MINDED = ("tiller", "finish", "proof")  # stages whose caution stands on Today
 
 

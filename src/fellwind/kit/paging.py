@@ -11,7 +11,7 @@ from django.http import QueryDict
 
 from fellwind.kit.pages import number_in
 
-EACH = 40
+EACH = 25
 LONGEST = 80  # characters of what is searched for
 
 

@@ -19,7 +19,7 @@ class JoinForm(SetPasswordMixin, forms.Form):  # type: ignore[type-arg]  # gener
 
     def clean_username(self) -> str:
         """A name that nobody has yet."""
-        name: str = self.cleaned_data["username"]
+        name: str = Person.normalize_username(self.cleaned_data["username"])
         if Person.objects.filter(username__iexact=name).exists():
             raise forms.ValidationError("Somebody here has that name already; choose another.")
         return name
