@@ -10,6 +10,7 @@ import pytest
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import BrowserType, Page, Route, expect
 
+from benchmarks.visitor import Visitor
 from tests.browser.conftest import FLAGS, ROOT, Server
 from tests.browser.test_hands import signed_in_at_the_tiller
 
@@ -236,3 +237,30 @@ def test_the_shop_wears_well(script: str, ends: str) -> None:
     )  # fmt: skip
     assert run.returncode == 0, run.stdout + run.stderr[-2000:]
     assert ends in run.stdout
+
+
+def test_a_page_is_given_again_until_anything_changes(own_demo: Server) -> None:
+    """Asked of the served shop: kept pages live by what SQLite writes beside its data."""
+    port = own_demo.port
+    one, other = Visitor(port), Visitor(port)
+    for person in (one, other):
+        page = person.get("/login/").text
+        sent = {"username": "maren", "password": "heather on the fell", "next": "/"}
+        assert "csrfmiddlewaretoken" in page and person.post("/login/", sent).status == 302
+    ids = re.compile(r'name="(?:[\w-]*client_id|form_id)" value="([0-9a-f-]{36})"')
+    for where in ("/", TILLER, "/staves/", "/designs/", "/builds/", "/designs/1/"):
+        one.get(where)
+        first, second = (one.get(where).text for _ in range(2))
+        assert not set(ids.findall(first)) & set(ids.findall(second)), where
+    for k in range(12):  # whoever writes, and whether or not the log is taken in meanwhile
+        reader, writer = (one, other) if k % 2 else (other, one)
+        for _ in range(2):
+            reader.get(TILLER)
+        line = {"line": f"{30 + k} at 20; note change {k}", "page_world": "imperial"}
+        assert writer.post("/builds/14/keep/", line).status == 302
+        writer.get("/staves/1/")  # its message is read here
+        assert f"{30 + k} at 20" in reader.get(TILLER).text, k
+    assert one.post("/units/", {}).status == 302
+    assert 'data-world="metric"' in one.get(TILLER).text
+    assert 'data-world="metric"' in other.get(TILLER).text
+    assert Visitor(port).get(TILLER).status == 302

@@ -20,6 +20,7 @@ from fellwind.builds.services import get_build
 from fellwind.designs.models import Design
 from fellwind.designs.services import try_solution
 from fellwind.kit.context import units_of
+from fellwind.kit.kept_pages import kept_page
 from fellwind.kit.once import only_answers, written_at
 from fellwind.kit.pages import number_in, refused, show
 from fellwind.kit.permissions import for_everybody, for_writers
@@ -28,6 +29,7 @@ from fellwind.people.services import who
 
 
 @require_safe
+@kept_page
 def build_list(request: HttpRequest) -> HttpResponse:
     """Builds, the newest first."""
     return show(request, "builds/list.html", pages.build_list(request.GET, timezone.now()))

@@ -20,6 +20,7 @@ from fellwind.designs.models import Design
 from fellwind.designs.services import designs
 from fellwind.designs.thumbs import made_thumb
 from fellwind.kit.context import units_of
+from fellwind.kit.kept_pages import kept_page
 from fellwind.kit.once import only_answers, solves_first
 from fellwind.kit.pages import number_in, refused, show
 from fellwind.kit.permissions import for_writers
@@ -75,6 +76,7 @@ class WalkPage:
 
 
 @require_safe
+@kept_page
 def design_list(request: HttpRequest) -> HttpResponse:
     """Designs with their outlines."""
     return show(request, "designs/list.html", pages.design_list(request.GET))
@@ -89,6 +91,7 @@ def thumbnail(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_safe
+@kept_page
 def detail(request: HttpRequest, pk: int) -> HttpResponse:
     """One design: ruler, tree, curve, marking table, length schools."""
     design = get_object_or_404(designs(), pk=pk)

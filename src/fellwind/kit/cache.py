@@ -101,7 +101,7 @@ class _Turns:
 _in_turn = _Turns()
 
 
-class _Recent:
+class Recent:
     """The newest results in memory, so that a page does not read the same file again and again."""
 
     def __init__(self, most: int) -> None:
@@ -128,7 +128,7 @@ class _Recent:
             self._rows.clear()
 
 
-_large, _small = _Recent(48), _Recent(4000)
+_large, _small = Recent(48), Recent(4000)
 
 
 def forget_recent() -> None:
@@ -141,7 +141,7 @@ def _key(what: str, inputs: object) -> str:
     return hashlib.sha256(core_digest() + what.encode() + b"\0" + digest_of(inputs)).hexdigest()
 
 
-def _kept(key: str, recent: _Recent) -> Any:
+def _kept(key: str, recent: Recent) -> Any:
     kept = recent.get(key)
     if kept is None:
         kept = caches["core"].get(key)

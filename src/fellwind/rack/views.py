@@ -14,6 +14,7 @@ from django.views.decorators.http import require_POST, require_safe
 from bowyery.errors import BowyeryError
 from bowyery.wood.materials import Material
 from fellwind.kit.context import units_of
+from fellwind.kit.kept_pages import kept_page
 from fellwind.kit.once import only_answers
 from fellwind.kit.pages import refused, show
 from fellwind.kit.paging import Paged, paged
@@ -91,6 +92,7 @@ class PhotoPage:
 
 
 @require_safe
+@kept_page
 def stave_list(request: HttpRequest) -> HttpResponse:
     """The rack."""
     workshop = Workshop.get()

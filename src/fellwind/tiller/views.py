@@ -15,6 +15,7 @@ from fellwind.builds.models import Build
 from fellwind.builds.services import get_build
 from fellwind.designs.services import try_solution
 from fellwind.kit.context import units_of
+from fellwind.kit.kept_pages import kept_page
 from fellwind.kit.once import written_at
 from fellwind.kit.pages import number_in, show
 from fellwind.kit.rooms import Act
@@ -32,6 +33,7 @@ class ActPart:
 
 
 @require_safe
+@kept_page
 def screen(request: HttpRequest, number: int) -> HttpResponse:
     """The tiller screen."""
     upto = number_in(request.GET.get("check"))
