@@ -252,6 +252,12 @@ def test_a_page_is_given_again_until_anything_changes(own_demo: Server) -> None:
         one.get(where)
         first, second = (one.get(where).text for _ in range(2))
         assert not set(ids.findall(first)) & set(ids.findall(second)), where
+    # the token of a page that was kept for another browser is this one's own
+    assert one.get(TILLER).status == 200
+    token = re.search(r'name="csrfmiddlewaretoken" value="(\w{64})"', other.get(TILLER).text)
+    line = {"line": "29 at 20", "page_world": "imperial"}
+    sent = line | {"csrfmiddlewaretoken": token[1] if token else ""}
+    assert other.post("/builds/14/keep/", sent, X_CSRFToken="").status == 302
     for k in range(12):  # whoever writes, and whether or not the log is taken in meanwhile
         reader, writer = (one, other) if k % 2 else (other, one)
         for _ in range(2):

@@ -15,7 +15,10 @@ from tests.conftest import signed_in
 from tests.web.forms import ARCHER, STAVE
 
 COUNTED = [
-    m for m in apps.get_models() if m._meta.app_label not in ("sessions", "kit", "contenttypes")
+    model
+    for model in apps.get_models()
+    if model._meta.app_label not in ("sessions", "kit", "contenttypes")
+    and model.__name__ != "Workshop"  # any page makes it where it is not
 ]
 
 
