@@ -148,7 +148,7 @@ def by_browser(home: Path, shop: Shop, rounds: int, chance: random.Random) -> li
             if k % 10 == 9:
                 page.goto(f"{shop.address}{BUILD}/tiller/")
         page.goto(f"{shop.address}{BUILD}/log/")
-        page.wait_for_function("document.getElementById('unsent').hidden", timeout=60000)
+        page.wait_for_function("document.getElementById('unsent')?.hidden", timeout=60000)
         chromium.close()
     asked = "SELECT text FROM builds_entry WHERE text LIKE '%wear %' ORDER BY at, id"
     with closing(sqlite3.connect(home / "fellwind.sqlite3")) as data:
