@@ -117,7 +117,46 @@ def test_a_backup_comes_back_whole_and_what_was_there_stays_beside_it(
     with closing(sqlite3.connect(former_data)) as data:
         assert data.execute("SELECT name FROM shop_workshop").fetchone()[0] == "After"
     assert (home / backups.DATA).stat().st_mode & 0o77 == 0
-    assert not list(home.glob("tmp*")) and not list(home.glob("*-wal"))
+    assert not list(home.glob(f"{backups.WORKING}*")) and not list(home.glob("*-wal"))
+
+
+def test_cut_off_at_the_last_moment_the_shop_is_still_there(
+    home: Path, unblocked: None, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    backups.write(home, home / "shop.zip")
+    rename(home, "After")
+
+    def killed(*_: object) -> None:
+        raise KeyboardInterrupt
+
+    with monkeypatch.context() as patch, pytest.raises(KeyboardInterrupt):
+        patch.setattr(Path, "replace", killed)
+        backups.restore(home, home / "shop.zip", NOW)
+    assert named(home) == "After"
+    assert backups.restore(home, home / "shop.zip", NOW + timedelta(seconds=1))[1] == 0
+    assert named(home) == "Before"
+
+
+def test_a_whole_backup_among_the_daily_ones_brings_its_own_photographs(
+    home: Path, unblocked: None
+) -> None:
+    folder = home / "backups"
+    backups.daily(home, folder, NOW.date())
+    for file in (folder / backups.BESIDE).iterdir():
+        file.unlink()
+    backups.write(home, folder / "whole.zip")
+    shutil.rmtree(home / "photos")
+    assert backups.restore(home, folder / "whole.zip", NOW)[1] == 0
+
+
+def test_what_was_cut_off_is_swept_away_and_what_is_at_work_stays(home: Path) -> None:
+    left, fresh = home / f"{backups.WORKING}left", home / f"{backups.WORKING}fresh"
+    for one in (left, fresh):
+        one.mkdir()
+        (one / "x").write_bytes(b"x")
+    os.utime(left, (0, 0))
+    assert run(home, "prepare").returncode == 0
+    assert not left.exists() and (fresh / "x").exists()
 
 
 def test_a_photograph_without_its_file_is_told_and_a_bare_database_comes_back(

@@ -197,7 +197,6 @@ def test_tries_in_one_name_are_slowed_wherever_they_come_from(door: Client) -> N
     for k in range(9):
         assert sign_in(door, "maker", "wrong", f"10.0.0.{k}") == 200
     assert sign_in(door, "maker", "wrong", "10.0.1.1") == 429
-    assert sign_in(door, "Maker", PASSWORD, "10.0.1.2") in (200, 429)
     assert sign_in(door, "maker", PASSWORD, "10.0.1.2") == 429
     assert sign_in(door, "helper", PASSWORD, "10.0.1.2") == 302
 
@@ -284,7 +283,7 @@ def test_pages_are_nobody_elses(shop: SimpleNamespace) -> None:
     client = signed_in(shop.people.maker)
     for page in (*pages(shop)[:3], "/login/", "/nowhere/"):
         answer = client.get(page)
-        assert answer["Cache-Control"] == "no-store" or "no-store" in answer["Cache-Control"], page
+        assert "no-store" in answer["Cache-Control"], page
         head = client.head(page)
         assert head.status_code == answer.status_code and head.content == b""
     assert client.head("/designs/")["Content-Length"] == str(len(client.get("/designs/").content))

@@ -106,6 +106,15 @@ def _needs_archer(request: HttpRequest) -> HttpResponse | None:
     return redirect("shop:archer_new")
 
 
+def _of_an_older_page(request: HttpRequest, design: Design) -> HttpResponse | None:
+    """Where to look first when somebody has changed a design since the button's page was shown."""
+    trouble = overtaken(design, request.POST)
+    if not trouble:
+        return None
+    messages.error(request, trouble)
+    return redirect("designs:detail", pk=design.pk)
+
+
 def _solve_typed(request: HttpRequest, pk: int | None = None) -> None:
     """Solve the design that was sent; what is wrong with it the view says."""
     design = Design.objects.filter(pk=pk or 0).first() or Design()
@@ -173,9 +182,8 @@ def near(request: HttpRequest, pk: int | None = None) -> HttpResponse:
 def solve_again(request: HttpRequest, pk: int) -> HttpResponse:
     """Let go of marks set by hand or by a file, and solve the design for its weight again."""
     design = get_object_or_404(designs(), pk=pk)
-    if trouble := overtaken(design, request.POST):
-        messages.error(request, trouble)
-        return redirect("designs:detail", pk=pk)
+    if (first := _of_an_older_page(request, design)) is not None:
+        return first
     try:
         services.keep(design)
     except BowyeryError as error:
@@ -306,9 +314,8 @@ def walk(request: HttpRequest, pk: int) -> HttpResponse:
 def take_length(request: HttpRequest, pk: int) -> HttpResponse:
     """Give a design the length one of the schools asks for, and what else that school changes."""
     design, school = get_object_or_404(designs(), pk=pk), request.POST.get("school", "")
-    if trouble := overtaken(design, request.POST):
-        messages.error(request, trouble)
-        return redirect("designs:detail", pk=pk)
+    if (first := _of_an_older_page(request, design)) is not None:
+        return first
     try:
         services.take_length(design, school)
     except BowyeryError as error:
@@ -323,9 +330,8 @@ def take_length(request: HttpRequest, pk: int) -> HttpResponse:
 def solve_length(request: HttpRequest, pk: int) -> HttpResponse:
     """Make a design as long as brings its strain or its set to what was asked."""
     design, shown = get_object_or_404(designs(), pk=pk), units_of(request)
-    if trouble := overtaken(design, request.POST):
-        messages.error(request, trouble)
-        return redirect("designs:detail", pk=pk)
+    if (first := _of_an_older_page(request, design)) is not None:
+        return first
     form = LengthForm(request.POST, shown=shown, design=design)
     if not form.is_valid():
         return show(request, "designs/detail.html", pages.detail(design, shown, form), 422)

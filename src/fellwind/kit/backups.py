@@ -119,8 +119,8 @@ def write(home: Path, path: Path, beside: bool = False) -> Kept:
     if path.exists():
         raise BackupError(f"{path} exists already; give another name.")
     folder, part = home / "photos", path.with_name(path.name + ".part")
-    with TemporaryDirectory(dir=home) as place:
-        data = Path(place) / DATA
+    with _place(home) as place:
+        data = place / DATA
         copied(home / DATA, data)
         tables(data, path)
         names = photographs(data)
@@ -133,8 +133,10 @@ def write(home: Path, path: Path, beside: bool = False) -> Kept:
                     pack.write(file, PHOTOS + file.name)
             if beside:
                 _mirrored(files, path.with_name(BESIDE))
-            with unpacked(part, home) as (again, _):
-                tables(again, path)
+            with zipfile.ZipFile(part) as pack:
+                if pack.testzip() is not None:
+                    raise BackupError(f"{path} cannot be read again as it was written.")
+                tables(Path(pack.extract(DATA, place)), path)
             _synced(part)
             part.rename(path)
             _synced(path.parent)
@@ -156,31 +158,44 @@ def _mirrored(files: Iterable[Path], folder: Path) -> None:
             part.rename(there)
 
 
+WORKING = "working-"
+
+
 @contextmanager
-def unpacked(path: Path, home: Path) -> Iterator[tuple[Path, Path]]:
-    """A copy of a backup's data and its folder of photographs, in a place of their own.
+def _place(home: Path) -> Iterator[Path]:
+    """A folder for the while, on the disk of the data."""
+    with TemporaryDirectory(dir=home, prefix=WORKING) as folder:
+        yield Path(folder)
+
+
+def swept(home: Path, before: datetime) -> None:
+    """Take away what a backup or a restore left that was cut off."""
+    for left in home.glob(f"{WORKING}*"):
+        if left.stat().st_mtime < before.timestamp():
+            shutil.rmtree(left, ignore_errors=True)
+
+
+@contextmanager
+def unpacked(path: Path, home: Path) -> Iterator[tuple[Path, list[Path]]]:
+    """A copy of a backup's data, and the folders where its photographs lie: in it, and beside it.
 
     Raises:
         BackupError: it cannot be read, is torn, locked, too large, or holds files that are not
             ours.
     """
-    with TemporaryDirectory(dir=home) as folder:
-        place = Path(folder)
+    with _place(home) as place:
         try:
             if not zipfile.is_zipfile(path):
                 shutil.copyfile(path, place / DATA)  # a bare database, as older versions wrote it
-                yield place / DATA, place
-                return
-            with zipfile.ZipFile(path) as pack:
-                _looked_through(pack, path, home)
-                pack.extractall(place)
+            else:
+                with zipfile.ZipFile(path) as pack:
+                    _looked_through(pack, path, home)
+                    pack.extractall(place)
         except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError) as error:
             raise BackupError(f"{path} is damaged: {error}.") from None
         except OSError as error:
             raise BackupError(f"{path} cannot be read: {error.strerror or error}.") from None
-        (place / "photos").mkdir(exist_ok=True)
-        beside = path.with_name(BESIDE)
-        yield place / DATA, place / "photos" if not beside.is_dir() else beside
+        yield place / DATA, [place / "photos", path.with_name(BESIDE)]
 
 
 def _looked_through(pack: zipfile.ZipFile, path: Path, home: Path) -> None:
@@ -222,28 +237,26 @@ def restore(home: Path, path: Path, now: datetime) -> tuple[Path | None, int]:
         known = tables(data, path)
         _present(data, path, known)
         folder = home / "photos"
-        folder.mkdir(mode=0o700, exist_ok=True)
-        for file in photos.glob("*.jpg"):
-            if PHOTO.fullmatch(file.name) and not (folder / file.name).exists():
-                _mirrored([file], folder)
-        before = _set_aside(home, now)
+        for where in photos:
+            _mirrored((f for f in where.glob("*.jpg") if PHOTO.fullmatch(f.name)), folder)
+        before = _beside(home, now)
         data.chmod(0o600)
         _synced(data)
-        data.rename(home / DATA)
+        data.replace(home / DATA)  # at every moment there is a whole shop under this name
         _synced(home)
     return before, sum(not (folder / name).exists() for name in photographs(home / DATA))
 
 
-def _set_aside(home: Path, now: datetime) -> Path | None:
+def _beside(home: Path, now: datetime) -> Path | None:
+    """Keep the present data under another name as well; their log goes into their file."""
     live = home / DATA
     if not live.exists():
         return None
     before = home / f"before-restore-{now:%Y%m%d-%H%M%S}.sqlite3"
+    copied(live, before)
+    _synced(before)
     with closing(sqlite3.connect(live)) as data:
-        data.execute("PRAGMA journal_mode=DELETE")  # what waits beside the file goes into it
-    live.rename(before)
-    for ending in ("-wal", "-shm"):
-        live.with_name(live.name + ending).unlink(missing_ok=True)
+        data.execute("PRAGMA journal_mode=DELETE")
     return before
 
 
@@ -347,6 +360,8 @@ def daily(home: Path, folder: Path, today: date) -> Kept | None:
         folder.mkdir(mode=0o700, exist_ok=True)
     if not folder.is_dir():
         raise BackupError(f"The folder {folder} is not there.")
+    for left in folder.glob("fellwind-*.zip.part"):
+        left.unlink()
     path = folder / f"fellwind-{today:%Y-%m-%d}.zip"
     if path.exists():
         return None

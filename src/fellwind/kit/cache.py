@@ -122,19 +122,8 @@ class Recent:
             while len(self._rows) > self._most:
                 self._rows.popitem(last=False)
 
-    def clear(self) -> None:
-        """Let go of everything."""
-        with self._guard:
-            self._rows.clear()
-
 
 _large, _small = Recent(48), Recent(4000)
-
-
-def forget_recent() -> None:
-    """Let go of results in memory; the files stay."""
-    _large.clear()
-    _small.clear()
 
 
 def _key(what: str, inputs: object) -> str:

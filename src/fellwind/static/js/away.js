@@ -1,7 +1,7 @@
 // The page that shows while the shop is away: a pencil line for a bow by its number, and a look now and then whether
 // the shop is back.
 
-import { flush, freshId, write } from "./queue.js";
+import { flush, writeLine } from "./queue.js";
 
 const [number, world, text] = ["number", "world", "text"].map((name) => document.getElementById(`away-${name}`));
 number.value = localStorage.getItem("fellwind-build") ?? "";
@@ -9,12 +9,8 @@ world.value = localStorage.getItem("fellwind-world") ?? "imperial";
 
 document.getElementById("away-line").addEventListener("submit", async (event) => {
   event.preventDefault();
-  const id = freshId();
-  const body = new URLSearchParams({ line: text.value, page_world: world.value, client_id: id });
-  await write({
-    id, action: `/builds/${Number(number.value)}/keep/`, about: `Number ${Number(number.value)}`, body: body.toString(),
-    labels: [{ name: "line", label: "Pencil line" }], written: Date.now(), who: localStorage.getItem("fellwind-who") ?? "",
-  });
+  const bow = Number(number.value);
+  await writeLine(`/builds/${bow}/keep/`, `Number ${bow}`, text.value, world.value, localStorage.getItem("fellwind-who") ?? "");
   text.value = "";
   text.focus();
   window.dispatchEvent(new Event("online"));

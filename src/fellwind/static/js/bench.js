@@ -1,7 +1,7 @@
 // Bench entries: each is written into this browser's queue first (queue.js), then sent; the box at the head of every
 // page shows what waits and lets what was refused be mended.
 
-import { change, channel, entries, flush, freshId, remove, write } from "./queue.js";
+import { change, channel, entries, flush, freshId, remove, write, writeLine } from "./queue.js";
 
 const box = document.getElementById("unsent");
 const who = document.body.dataset.who ?? "";
@@ -45,12 +45,12 @@ function summary(row) {
 
 // The shop's own sentences in the page it answered with.
 function sentences(page) {
-  const found = [...new DOMParser().parseFromString(page, "text/html").querySelectorAll(".error, .notice.error")].map((one) => {
+  const answer = new DOMParser().parseFromString(page, "text/html");
+  const found = [...answer.querySelectorAll(".error, .notice.error")].map((one) => {
     const label = saidOf(one.closest(".field")?.querySelector("label"));
     return `${label ? `${label}: ` : ""}${one.textContent}`.replace(/\s+/g, " ").trim();
   });
-  const title = new DOMParser().parseFromString(page, "text/html").querySelector("main h1, h1")?.textContent.trim();
-  return found.join(" ") || title || "The shop did not take it.";
+  return found.join(" ") || answer.querySelector("h1")?.textContent.trim() || "The shop did not take it.";
 }
 
 function mending(row) {
@@ -133,14 +133,15 @@ async function sendAll() {
   return told;
 }
 
-async function queued(form, about, more = {}) {
+async function queued(form, about) {
   const id = form.dataset.entry || freshId();
   const body = new URLSearchParams(new FormData(form));
   body.delete("csrfmiddlewaretoken");
   for (const name of [...body.keys()]) if (name.endsWith("client_id")) body.set(name, id);
-  const action = new URL(form.action || location.href, location.href).pathname + new URL(form.action || location.href, location.href).search;
-  const what = form.querySelector("button:not([type=button])")?.ariaLabel || form.querySelector("button:not([type=button])")?.textContent.trim();
-  const row = { id, action, about, what, body: body.toString(), labels: labelsOf(form), written: Date.now(), who, state: "waits", said: "", page: "", ...more };
+  const { pathname, search } = new URL(form.action || location.href, location.href);
+  const button = form.querySelector("button:not([type=button])");
+  const what = button?.ariaLabel || button?.textContent.trim();
+  const row = { id, action: pathname + search, about, what, body: body.toString(), labels: labelsOf(form), written: Date.now(), who, state: "waits", said: "", page: "" };
   await write(row);
   return row;
 }
@@ -151,7 +152,8 @@ const goLater = () => navigator.serviceWorker?.ready.then((worker) => worker.syn
 const heading = () => document.querySelector("main h1")?.textContent.replace(/\s+/g, " ").trim();
 
 let leaving = false; // the maker has gone on to another page already
-window.addEventListener("beforeunload", () => { leaving = true; });
+// A file that is saved announces itself in the same way, and the page stays.
+window.addEventListener("beforeunload", () => { leaving = true; setTimeout(() => { leaving = false; }, 3000); });
 
 function go(where) {
   if (leaving) return;
@@ -174,13 +176,18 @@ document.addEventListener("submit", async (event) => {
     return;
   }
   busy = true;
+  leaving = false;
   underWay = row.id;
   const late = setTimeout(() => { underWay = null; tell(); }, 1500);
-  const told = (await flush()).find((one) => one.row.id === row.id) ?? {};
-  clearTimeout(late);
-  busy = false;
-  underWay = null;
-  delete form.dataset.sending;
+  let told = {};
+  try {
+    told = (await flush()).find((one) => one.row.id === row.id) ?? {};
+  } finally {
+    clearTimeout(late);
+    busy = false;
+    underWay = null;
+    delete form.dataset.sending;
+  }
   if (told.kept) { go(told.location); return; }
   if (told.refused && document.getElementById("main").contains(form)) answered(form, row, told.page);
   else {
@@ -214,11 +221,7 @@ function answered(form, row, page) {
 async function lineWaits(event) {
   const form = event.target.closest?.("form.pencil");
   if (!form || !form.dataset.keep || !form.elements.line.value.trim()) return false;
-  const line = form.elements.line.value;
-  const body = new URLSearchParams({ line, page_world: form.elements.page_world.value, client_id: "" });
-  const id = freshId();
-  body.set("client_id", id);
-  await write({ id, action: form.dataset.keep, about: form.dataset.about, body: body.toString(), labels: [{ name: "line", label: "Pencil line" }], written: Date.now(), who });
+  await writeLine(form.dataset.keep, form.dataset.about, form.elements.line.value, form.elements.page_world.value, who);
   form.reset();
   document.getElementById("read-back").replaceChildren();
   await flush();

@@ -54,6 +54,13 @@ export const remove = (id) => run("readwrite", (store) => {
   store.index("id").getKey(id).onsuccess = (event) => { if (event.target.result !== undefined) store.delete(event.target.result); };
 });
 
+// A pencil line for a bow, that nobody could read back yet.
+export const writeLine = (action, about, line, world, who) => {
+  const id = freshId();
+  const body = new URLSearchParams({ line, page_world: world, client_id: id }).toString();
+  return write({ id, action, about, body, labels: [{ name: "line", label: "Pencil line" }], written: Date.now(), who });
+};
+
 export function freshId() {
   if (crypto.randomUUID) return crypto.randomUUID();
   const bytes = crypto.getRandomValues(new Uint8Array(16)); // over plain HTTP there is only this
@@ -80,6 +87,10 @@ async function door() {
 }
 
 const AWAY = "It goes as soon as the shop answers.";
+const WHY = {
+  503: "The shop is busy; it is tried again.",
+  507: "The disk of the shop's computer is full. Make room there, and it goes.",
+};
 
 async function send(row, token) {
   const ago = Math.max(0, Date.now() - row.written);
@@ -105,7 +116,7 @@ async function send(row, token) {
     return { row, stop: true };
   }
   if (answer.status >= 500 || answer.status === 429) {
-    await change(row.id, { said: `The shop answered ${answer.status}, so it is not kept yet; it is tried again.` });
+    await change(row.id, { said: WHY[answer.status] ?? `The shop answered ${answer.status}, so it is not kept yet; it is tried again.` });
     return { row, stop: answer.status !== 500 }; // one that breaks the shop does not hold up the others
   }
   await change(row.id, { state: "refused", said: "", page });
@@ -136,8 +147,9 @@ export async function flush() {
         if (one.stop) break;
       }
     } while (again);
+    running = null; // whoever asks from here on is not late for this run, but begins another
     channel?.postMessage("changed");
     return told;
   })();
-  try { return await running; } finally { running = null; }
+  return running.catch((error) => { running = null; throw error; });
 }

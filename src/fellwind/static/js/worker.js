@@ -1,6 +1,6 @@
 // The service worker: sends what waits when no page is open, and shows a page of ours while the shop is away.
 
-import { flush } from "./queue.js";
+import { entries, flush } from "./queue.js";
 
 const KEPT = "fellwind-away-1";
 const AWAY = "/away/";
@@ -20,7 +20,9 @@ self.addEventListener("activate", (event) => event.waitUntil(self.clients.claim(
 
 // The browser calls this when the network is back, even after the last page was closed.
 self.addEventListener("sync", (event) => {
-  if (event.tag === "entries") event.waitUntil(flush().then((told) => { if (told.some((one) => one.stop)) throw new Error("still away"); }));
+  if (event.tag !== "entries") return;
+  const sent = flush().then(entries).then((rows) => { if (rows.some((row) => row.state === "waits")) throw new Error("some still wait"); });
+  event.waitUntil(sent); // the browser tries again later where it fails
 });
 
 self.addEventListener("fetch", (event) => {

@@ -1,6 +1,7 @@
 """Make the data ready for this version: carried over from the first one, or migrated."""
 
 import sqlite3
+from datetime import timedelta
 from pathlib import Path
 from typing import Any
 
@@ -9,7 +10,9 @@ from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandError
 from django.db import connection
 from django.db.migrations.executor import MigrationExecutor
+from django.utils import timezone
 
+from fellwind.kit.backups import swept
 from fellwind.kit.carry import CarryError, carry, is_former
 from fellwind.kit.lock import InUseError, held
 
@@ -43,6 +46,7 @@ class Command(BaseCommand):
         connection.close()
         try:
             with held(settings.HOME, "a start"):
+                swept(settings.HOME, timezone.now() - timedelta(days=1))
                 if file.exists() and is_former(file):
                     carry(file)
                     before = file.with_name("fellwind-before.sqlite3")
