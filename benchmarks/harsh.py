@@ -14,6 +14,7 @@ from __future__ import annotations
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, field, replace
 from functools import cache, partial
+from typing import Any
 from unittest.mock import patch
 
 import numpy as np
@@ -36,8 +37,8 @@ from bowyery.practice.virtual_stave import (
 )
 from bowyery.tiller import bench
 from bowyery.tiller.advice import Plan
-from bowyery.tiller.bench import TOOL, BenchState, Workpiece, most_use, work_out
-from bowyery.tiller.bite import first_bite, strokes_for
+from bowyery.tiller.bench import BenchState, Workpiece, most_use, work_out
+from bowyery.tiller.bite import USUAL_TOOL, first_bite, strokes_for
 from bowyery.tiller.estimate import (
     BEND,
     CROOK,
@@ -393,9 +394,15 @@ def _said(at: Bench, piece: Workpiece, plan: Plan, knowing: bool) -> BenchState:
     plan = replace(plan, braced=past.braced)
     if not knowing:
         return work_out(piece, past, plan)
-    bite = first_bite(TOOL, piece.density, piece.width)
-    shown = (_known(at), bite, np.zeros((2, PLACES)), 0.0)
-    with patch.object(bench, "_estimates", lambda *_: shown):
+    walk = bench._walk
+
+    def known(*given: Any) -> Any:
+        walked = walk(*given)
+        walked.now = _known(at)
+        walked.belief, walked.bites, walked.jump = walked.now.belief, {}, 0.0
+        return walked
+
+    with patch.object(bench, "_walk", known):
         return work_out(piece, past, plan)
 
 
@@ -425,8 +432,8 @@ def _do(at: Bench, state: BenchState) -> bool:
                 start, end = 1e3 * (root + one.start), 1e3 * (root + (one.end or 0.0))
                 where = f" from {start:.0f} mm to {end:.0f} mm"
             strokes = strokes_for(state.bite, one.thickness) if state.bite else 0
-            if state.tool == TOOL and strokes:
-                usual = first_bite(TOOL, at.found.wood.density, at.found.layout.width)
+            if state.tool == USUAL_TOOL and strokes:
+                usual = first_bite(USUAL_TOOL, at.found.wood.density, at.found.layout.width)
                 thick = strokes * usual.thickness * at.maker.bite
                 at.write(f"off {one.limb} {strokes} strokes{where}")
             else:
@@ -451,7 +458,7 @@ def by_rule(found: Solution, trouble: str, number: int) -> Outcome:
     """
     at, plan = _bench(found, trouble, number), plan_of(found)
     limbs, bend = found.curve.limbs, found.curve.shapes.bend[:, -1]
-    usual = first_bite(TOOL, at.found.wood.density, at.found.layout.width)
+    usual = first_bite(USUAL_TOOL, at.found.wood.density, at.found.layout.width)
     further, ended = 0.45 * plan.full_draw, "gave up"
     while at.looks < MOST_LOOKS:
         seen = at.look(min(further, plan.full_draw), plan.wanted_weight)

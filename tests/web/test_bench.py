@@ -185,10 +185,10 @@ def test_a_wrong_reading_keeps_what_was_typed(
 @pytest.mark.parametrize(
     ("form", "says"),
     [
-        ({"limb": "upper"}, "either the thickness taken or the number"),
+        ({"limb": "upper"}, "either the number of strokes or the thickness"),
         (
             {"limb": "upper", "strokes": "5", "thickness": "0.01"},
-            "either the thickness taken or the number",
+            "either the number of strokes or the thickness",
         ),
         ({"limb": "upper", "strokes": "5", "start": "9"}, "Give both places"),
         ({"limb": "upper", "strokes": "5", "start": "9", "end": "4"}, "nearer the centre"),
@@ -556,7 +556,7 @@ def test_a_straight_edge_slid_along_shades_the_stiff_place(
     assert (
         "Shade the upper limb" in page
         and "Stiffness against what is wanted" in page
-        and "strokes of the scraper" in page
+        and "off the upper limb with the scraper" in page
     )
     wrong = client.post(
         reverse("tiller:reading", args=[1]),

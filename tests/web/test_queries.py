@@ -80,8 +80,8 @@ def test_build_pages_are_bounded(client: Client, shop: SimpleNamespace) -> None:
     fill(shop.design, shop.people.maker, 3, 60)
     Entry.objects.update(build=shop.build)
     for where, most in (
-        (reverse("tiller:screen", args=[1]), 14),
-        (reverse("tiller:bench", args=[1]), 14),
+        (reverse("tiller:screen", args=[1]), 22),
+        (reverse("tiller:bench", args=[1]), 22),
         (reverse("builds:log", args=[1]), 10),
         (reverse("builds:stage", args=[1, "rough"]), 12),
         (reverse("strings:sheet", args=[1]), 11),

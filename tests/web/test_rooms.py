@@ -294,9 +294,9 @@ def test_today_shows_where_every_bow_stands(client: Client, shop: SimpleNamespac
     )
     act = reverse("tiller:act", args=[1])
     page = client.get("/").content.decode()
-    assert f'hx-get="{act}"' in page and "off the upper" not in page
+    assert f'hx-get="{act}"' in page and "strokes upper" not in page
     part = client.get(act).content.decode()
-    assert "off the upper" in part and 'id="picture-1" hx-swap-oob' in part
-    assert "off the upper" in client.get("/").content.decode()  # known from now on
+    assert "strokes upper" in part and 'id="picture-1" hx-swap-oob' in part
+    assert "strokes upper" in client.get("/").content.decode()  # known from now on
     Build.objects.update(finished=timezone.now())
     assert "Finished" in client.get("/").content.decode()

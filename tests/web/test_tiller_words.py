@@ -18,6 +18,7 @@ from bowyery.tiller.forecast import BenchRule
 from bowyery.tiller.kinds import Reading
 from bowyery.tiller.log import History, StringOn
 from bowyery.tiller.statements import Tree
+from bowyery.tiller.strokes import Stretch
 from bowyery.tiller.target import Place, Removal
 from bowyery.units.draw_ruler import TRADE
 from bowyery.units.quantity import INCH, METRIC, POUND_FORCE, Units
@@ -26,6 +27,7 @@ from fellwind.drawing.ruler import LimbTrack, RulerData, TillerData, small_outli
 ROOTS = {"upper": 4 * INCH, "lower": 4 * INCH}
 STAND = Balance(0.004, 0.001, (INCH / 8, INCH / 4), "upper", 0.12, -0.05)
 INCHES, MILLIMETRES = Units(), Units(METRIC)
+BITE = 0.00002
 
 
 def state(act: str, removals: tuple[Removal, ...] = (), **more: object) -> BenchState:
@@ -33,7 +35,14 @@ def state(act: str, removals: tuple[Removal, ...] = (), **more: object) -> Bench
     advice = replace(advice, **more)
     plan = Plan(42 * POUND_FORCE, 27 * INCH)
     past = History(braced=True, string=StringOn("string full"))
-    return BenchState(plan, past, advice=advice, stand=STAND, roots=ROOTS, bite=Bite(0.00002, 0.3))
+    strokes = tuple(
+        Stretch(r.limb, r.start or 0.0, r.end or 0.74, round(r.thickness / BITE), r.thickness,
+                r.start is None)
+        for r in removals
+    )  # fmt: skip
+    return BenchState(
+        plan, past, advice=advice, stand=STAND, roots=ROOTS, bite=Bite(BITE, 0.3), strokes=strokes
+    )
 
 
 WHOLE = Removal("upper", 0.0004, 0.03)
@@ -61,17 +70,15 @@ def test_a_removal_is_said_by_stretch_with_strokes_and_what_it_should_change() -
     said = words.say(state("take", (WHOLE, PART, OTHER)), INCHES, Tree())
     text = " ".join(said.sentences)
     assert (
-        "Take 0.016 in off the whole upper limb, fade to nock, then 0.012 in more off the upper"
-        " limb between 9 and 14 in" in text
+        "Take 20 strokes from fade to nock and 15 strokes between 9 and 14 in off the upper limb"
+        " with the scraper: about 0.016 in at the most." in text
     )
-    assert (
-        "about 35 strokes of the scraper" in text
-        and "off the lower limb between 4 and 10 in" in text
-    )
+    assert "Take 10 strokes between 4 and 10 in off the lower limb" in text
     assert "It should then pull 30 lb at 20 in to the grip, and 45 lb at full draw" in text
-    assert said.short == "0.028 in off the upper, 0.008 in off the lower"
+    assert said.short == "scraper: 35 strokes upper, 10 lower"
+    assert said.then == "25 short pulls, then look at 20 in to the grip: about 30.0 lb"
     metric = " ".join(words.say(state("take", (PART,)), MILLIMETRES, Tree()).sentences)
-    assert "0.30 mm off the upper limb between 230 and 360 mm" in metric and not re.search(
+    assert "15 strokes between 230 and 360 mm off the upper limb" in metric and not re.search(
         r"[\d⅛¼⅜½⅝¾⅞₀-₉] ?(in|lb)\b", metric
     )
     assert "at weight already" in words.say(state("balance", (WHOLE,)), INCHES, Tree()).sentences[0]

@@ -22,6 +22,7 @@ from bowyery.mechanics import statics
 from bowyery.mechanics.elastica import Shapes, shapes
 from bowyery.mechanics.gaps import gap_difference, judged_at
 from bowyery.mechanics.strain import bend_limits
+from bowyery.tiller.bite import Tool
 from bowyery.tiller.estimate import NINETY, PLACES, Estimate, at_nodes, few_cells, stiffness_factors
 from bowyery.tiller.forecast import REACH_SPREAD, Forecast, Losses
 from bowyery.tiller.target import (
@@ -29,6 +30,7 @@ from bowyery.tiller.target import (
     Removal,
     feathered,
     removals_of,
+    sparing,
     uneven_places,
     wanted_state,
     weights_of,
@@ -122,6 +124,8 @@ class Plan:
         gear: what the pull hangs on.
         losses: of finishing and shooting in.
         gap: upper less lower gap at brace that is wanted (m), or None for what the hold asks for.
+        tool: in the maker's hand; nothing: what suits what is to come off.
+        tools: of the shop, with what they have shown on other bows of this wood.
     """
 
     wanted_weight: float
@@ -134,6 +138,8 @@ class Plan:
     gear: tuple[Gear, ...] = ()
     losses: Losses = field(default_factory=Losses)
     gap: float | None = None
+    tool: str = ""
+    tools: tuple[Tool, ...] = ()
 
     @property
     def stop_at(self) -> float:
@@ -480,6 +486,7 @@ def advise(
         too_stiff = np.full_like(estimate.field, np.log1p(stand.by))
         removal[k] = fair * target.law.removal(estimate.field, too_stiff)[k]
     weak, stiff = uneven_places(limbs, estimate, target)
+    removal = sparing(limbs, removal, weak)
     level = np.broadcast_to(target.field.max(1, keepdims=True), target.field.shape)
     removals = removals_of(limbs, removal, target.thickness)
     if weight <= aim * DONE and act == "take":

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from contextlib import suppress
 from dataclasses import dataclass, field
 from dataclasses import replace as changed
@@ -11,31 +12,43 @@ import numpy as np
 from bowyery.arrays import Floats
 from bowyery.bow.bow import SIDES, Bow, Side
 from bowyery.bow.limb_grid import LimbGrid
+from bowyery.bow.limb_grid import grid as cut_grid
 from bowyery.bow.thinning import thinning
-from bowyery.errors import EstimateError, SolveError
+from bowyery.errors import DescriptionError, EstimateError, SolveError
+from bowyery.mechanics import statics
+from bowyery.mechanics.elastica import shapes
 from bowyery.mechanics.strain import Uses
 from bowyery.tiller import advice as act
-from bowyery.tiller.bite import Bite, first_bite, learned
+from bowyery.tiller.acts import Standing, acted
+from bowyery.tiller.bite import USUAL_TOOL, Bite, Tool, bite_of, learned
 from bowyery.tiller.estimate import (
+    BEND,
     COMMON_SPREAD,
+    CROOK,
+    CROOKS,
     FIELD,
+    NINETY,
     PLACES,
     Belief,
     Estimate,
     Sharper,
     Taken,
+    at_nodes,
     carried,
     crooked,
     estimate,
     few_cells,
     first_belief,
+    place_weights,
     taken_field,
     unmoved,
     would_sharpen,
 )
-from bowyery.tiller.forecast import BenchRule, Forecast, bench_rules, forecast
+from bowyery.tiller.forecast import Band, BenchRule, Forecast, bench_rules, forecast
 from bowyery.tiller.kinds import Reading
-from bowyery.tiller.log import Check, History, Pass, StringOn
+from bowyery.tiller.log import Act, Check, History, Pass, StringOn
+from bowyery.tiller.strokes import Stretch, stretches
+from bowyery.tiller.target import weights_of
 
 LEFT_ON = 0.35  # log stiffness a roughed-out bow is expected to have beyond its design
 UNLIKELY = 2.5 * COMMON_SPREAD  # further from that no bow is believed to be at first sight
@@ -43,7 +56,6 @@ REMEMBERED = 8  # checks back that are fitted anew; what came before is in the f
 SAME_BRACE = 0.003  # as the finished one's (m)
 KEEPS = 4  # power of the draw that what limbs keep of it goes with
 KNOWN_LENGTH = 0.015  # so well a slack string's length is known where nobody need ask (m)
-TOOL = "scraper"
 TOOLS_FOR = (0.0015, "drawknife"), (0.0006, "rasp")  # from so much thickness on (m)
 WIDE = 0.2  # a forecast's band, each way, at which no wood comes off
 JUMPED = 0.25  # log stiffness a bow may have lost, or gained, between two looks without a word
@@ -83,6 +95,70 @@ class Workpiece:
 
 
 @dataclass(frozen=True)
+class Held:
+    """The draw at the weight that is held, for makers who let the draw grow.
+
+    Attributes:
+        weight: that is held (N).
+        draw: at which the bow pulls it now (m).
+        before: at which it pulled it at the look before on the same rung, or None (m).
+        after: at which it should pull it once what is advised has come off, or None (m).
+    """
+
+    weight: float
+    draw: float
+    before: float | None = None
+    after: float | None = None
+
+
+@dataclass(frozen=True)
+class Shown:
+    """What acts between two checks were to do, and did.
+
+    Attributes:
+        acts: in order.
+        check: number of the check that showed it; 0 while none has.
+        before: weight at full draw before them (N).
+        foretold: weight that was foretold (N).
+        low, high: its range (90 %).
+        now: weight that the readings after them say, or None while there are none (N).
+        now_low, now_high: its range (90 %).
+    """
+
+    acts: tuple[Act, ...]
+    check: int
+    before: float
+    foretold: float
+    low: float
+    high: float
+    now: float | None = None
+    now_low: float = 0.0
+    now_high: float = 0.0
+
+
+@dataclass(frozen=True)
+class Look:
+    """How the bow looked at a check: its shape at the furthest draw of it.
+
+    Attributes:
+        check: its number.
+        draw: of the shape (m); None where it hung or was braced.
+        weight: read there (N), or None.
+        along, across: of both limbs' nodes, ``(2, n+1)`` (m).
+        field: log stiffness against the design then, ``(2, PLACES)``.
+        spread: one standard deviation of it.
+    """
+
+    check: int
+    draw: float | None
+    weight: float | None
+    along: Floats
+    across: Floats
+    field: Floats
+    spread: Floats
+
+
+@dataclass(frozen=True)
 class BenchState:
     """Everything that is said of a bow at the tiller; what follows from readings is None before
     any.
@@ -104,6 +180,13 @@ class BenchState:
         trouble: why there is no answer, a sentence.
         tool: that the strokes are of.
         jump: how much more (log) the weights say than what earlier checks left; 0 where they agree.
+        piece: the bow as it stands after all that changed it, or None before any reading.
+        strokes: what to take, in stretches with strokes of the tool.
+        held: the draw at the weight that is held.
+        shown: what acts did, the newest last.
+        suits: the tool that suits what is to come off.
+        bites: of every tool that was named, as learned so far.
+        looks: how the bow looked at the checks that are remembered.
     """
 
     plan: act.Plan
@@ -121,8 +204,15 @@ class BenchState:
     taken: Floats | None = None
     roots: dict[Side, float] = field(default_factory=dict)
     trouble: str = ""
-    tool: str = TOOL
+    tool: str = USUAL_TOOL
     jump: float = 0.0
+    piece: Workpiece | None = None
+    strokes: tuple[Stretch, ...] = ()
+    held: Held | None = None
+    shown: tuple[Shown, ...] = ()
+    suits: str = USUAL_TOOL
+    bites: dict[str, Bite] = field(default_factory=dict)
+    looks: tuple[Look, ...] = ()
 
     @property
     def unmeasured(self) -> bool:
@@ -160,6 +250,29 @@ def most_use(uses: Uses) -> float:
     return float(min(max(1.0, 1.03 * uses.lasts), 0.95 * breaks))
 
 
+def bites_shown(
+    piece: Workpiece, past: History, full_draw: float, tools: tuple[Tool, ...] = ()
+) -> dict[str, Bite]:
+    """What a bow's log has shown of the tools that were used on it, for other bows of its wood.
+
+    Args:
+        piece: the bow.
+        past: its log.
+        full_draw: that it is made for (m).
+        tools: of the shop, as if nothing had been seen of them.
+
+    Returns:
+        Bites by the tool's name; none where its readings cannot be worked out.
+    """
+    walked = _Walked(piece, tools, few_cells(piece.limbs))
+    try:
+        for check in past.checks:
+            walked.look(check, full_draw, past.checks[-REMEMBERED:])
+    except (SolveError, EstimateError, DescriptionError):
+        return {}
+    return walked.bites
+
+
 def work_out(piece: Workpiece, past: History, plan: act.Plan) -> BenchState:
     """Work out what the tiller says after the last check of a history.
 
@@ -184,14 +297,23 @@ def work_out(piece: Workpiece, past: History, plan: act.Plan) -> BenchState:
         )  # fmt: skip
 
 
+def _walk(piece: Workpiece, past: History, plan: act.Plan) -> _Walked:
+    """Walk through the checks of a log, and what was done since the last."""
+    walked = _Walked(piece, plan.tools, few_cells(piece.limbs))
+    for check in past.checks:
+        walked.look(check, plan.full_draw, past.checks[-REMEMBERED:])
+    if past.changes:
+        walked.change(past.changes)
+        walked.tell(past.acts, 0, plan.full_draw)
+    return walked
+
+
 def _worked(piece: Workpiece, past: History, plan: act.Plan) -> BenchState:
-    grid, bow = few_cells(piece.limbs), piece.bow
-    now, bite, off, jump = _estimates(piece, grid, past.checks, plan.full_draw)
-    if past.passes:
-        # wood has come off since: what was known of the limbs falls with their thickness
-        taken = _taken(piece, past.passes, bite)
-        off = off + taken_field(grid, taken)
-        now = changed(now, belief=carried(grid, bow, now.belief, taken))
+    walked = _walk(piece, past, plan)
+    if walked.now is None:
+        raise EstimateError("Nothing has been read yet, so there is nothing to work out.")
+    now, bow, grid = changed(walked.now, belief=walked.belief), walked.bow, walked.grid
+    piece = walked.piece
     last = past.checks[-1]
     if past.string != last.string:  # strung anew since
         now = changed(now, belief=now.belief.with_string(past.string.off))
@@ -214,18 +336,76 @@ def _worked(piece: Workpiece, past: History, plan: act.Plan) -> BenchState:
         grid, bow, now, outlook, stand, plan, seen, past.pulls, rung, ahead_of,
         _doubt(past, last, now, outlook),
     )  # fmt: skip
-    tool = _tool(advice)
-    if tool != TOOL:
-        bite = first_bite(tool, piece.density, piece.width)
+    suits = _tool(advice)
+    tool = plan.tool or suits
+    bite = walked.bite(tool)
+    strokes = stretches(grid, advice.removal, bite) if advice.removals else ()
     sharper = would_sharpen(
         grid, past.string.on(bow, piece.length), now, _could_read(grid, last.draw, past.string)
     )
     rules = bench_rules(outlook, _weighed(last, now))
     roots = dict(zip(SIDES, piece.roots, strict=True))
+    held = _held(walked, grid, strung, past, ahead, advice, harder.value)
     return BenchState(
-        plan, past, last, now, outlook, stand, further, harder, advice, bite, sharper, rules, off,
-        roots, tool=tool, jump=jump,
+        plan, past, last, now, outlook, stand, further, harder, advice, bite, sharper, rules,
+        walked.off, roots, tool=tool, jump=walked.jump, piece=piece, strokes=strokes, held=held,
+        shown=tuple(walked.shown), suits=suits, bites=dict(walked.bites), looks=tuple(walked.looks),
     )  # fmt: skip
+
+
+def _held(
+    walked: _Walked,
+    grid: LimbGrid,
+    strung: Bow,
+    past: History,
+    ahead: Forecast,
+    advice: act.Advice,
+    weight: float,
+) -> Held | None:
+    """The draw at the weight that is held, now, at the look before, and after what is advised."""
+    draws, weights = ahead.draws, np.maximum.accumulate(ahead.weights)
+    if not weights[0] < weight:
+        return None
+    draw = float(np.interp(weight, weights, draws))  # the last one where it pulls less
+    before = None
+    if len(past.checks) > 1 and walked.before is not None:
+        earlier = past.checks[-2]
+        if earlier.string.rung == past.string.rung:
+            before = _draw_at(walked.earlier, earlier, walked.before, weight, draws)
+    after = None
+    if advice.removals:
+        law = thinning(strung, grid, np.linspace(0.0, 1.0, PLACES))
+        left = walked.field + law.fall(walked.field, advice.removal)
+        after = _reaches(grid, strung, left, weight, draws)
+    return Held(weight, draw, before, after)
+
+
+def _draw_at(
+    piece: Workpiece, check: Check, now: Estimate, weight: float, draws: Floats
+) -> float | None:
+    """The draw at which a bow pulled a weight at an earlier look (m)."""
+    limbs = crooked(few_cells(piece.limbs), now.crook)
+    strung = _strung(piece.bow, check.string, piece.length)
+    strung = strung if strung is piece.bow else now.strung(strung)
+    return _reaches(limbs, strung, now.field, weight, draws)
+
+
+def _reaches(
+    limbs: LimbGrid, bow: Bow, field: Floats, weight: float, draws: Floats
+) -> float | None:
+    """The draw at which a bow pulls a weight, among some draws (m); None where it pulls more at
+    the least of them, or cannot be drawn so.
+    """
+    few = few_cells(limbs)
+    varied = few.stiffened(np.exp(at_nodes(field, few))[:, None])
+    try:
+        braced = statics.brace_bow(varied, bow)
+        least = float(braced.least_draw[0]) * (1.01 if braced.slack else 1 + 1e-9)
+        tried = np.maximum(draws, least)
+        rising = np.maximum.accumulate(statics.draw(varied, bow.hold, braced, tried).weight)
+    except SolveError:
+        return None
+    return float(np.interp(weight, rising, tried)) if rising[0] < weight else None
 
 
 def _strung(bow: Bow, string: StringOn, length: float) -> Bow:
@@ -286,7 +466,7 @@ def _tool(advice: act.Advice) -> str:
     """The tool for the deepest removal."""
     off = [sum(r.thickness for r in advice.removals if r.limb == side) for side in SIDES]
     deepest = max(off)
-    return next((tool for least, tool in TOOLS_FOR if deepest >= least), TOOL)
+    return next((tool for least, tool in TOOLS_FOR if deepest >= least), USUAL_TOOL)
 
 
 def _could_read(grid: LimbGrid, at: float | None, string: StringOn) -> tuple[Reading, ...]:
@@ -304,33 +484,183 @@ def _could_read(grid: LimbGrid, at: float | None, string: StringOn) -> tuple[Rea
     return tuple(rows) + ((Reading("weight", 0.0, draw=at),) if at else ())
 
 
-def _estimates(
-    piece: Workpiece, grid: LimbGrid, checks: tuple[Check, ...], full_draw: float
-) -> tuple[Estimate, Bite, Floats, float]:
-    """Estimate from the newest check, with what the checks before it taught; the tool's bite; what
-    has come off; and how much the newest weights jump from what the checks before left.
+class _Walked:
+    """Where the walk through the looks at a bow stands: the bow, what is believed of it, and what
+    its tools have shown.
     """
-    belief: Belief = first_belief(grid, LEFT_ON)
-    bite = first_bite(TOOL, piece.density, piece.width)
-    off, now, jump = np.zeros((2, PLACES)), None, 0.0
-    on: StringOn | None = None
-    worn = 0.0
-    for check in checks[-REMEMBERED:]:
-        taken = _taken(piece, check.passes, bite)
-        bent = max(worn, min(1.0, (check.draw or 0.0) / full_draw) ** KEEPS)
-        deeper, worn = bent - worn, bent
-        before, belief = belief, carried(grid, piece.bow, belief, taken, deeper)
-        off = off + taken_field(grid, taken)
-        bows = check.bows(piece.bow, piece.length)
-        if check.string != on:  # another string, of whose length nothing is known yet
-            on = check.string
-            belief = belief.with_string(max(one.off for one in check.strings))
-        now, jump = _looked(grid, bows, check, belief, full_draw, now is None)
-        bite = _taught(grid, piece.bow, bite, check.passes, taken, before, now)
-        belief = now.belief
-    if now is None:
-        raise EstimateError("Nothing has been read yet, so there is nothing to work out.")
-    return now, bite, off, jump
+
+    def __init__(self, piece: Workpiece, tools: tuple[Tool, ...], few: LimbGrid) -> None:
+        self.piece, self.tools, self.grid = piece, tools, few
+        self.belief: Belief = first_belief(few, LEFT_ON)
+        self.bites: dict[str, Bite] = {}
+        self.off = np.zeros((2, PLACES))
+        self.now: Estimate | None = None
+        self.before: Estimate | None = None
+        self.earlier = piece
+        self.jump, self.worn = 0.0, 0.0
+        self.on: StringOn | None = None
+        self.shown = list[Shown]()
+        self.looks = list[Look]()
+
+    @property
+    def bow(self) -> Bow:
+        return self.piece.bow
+
+    @property
+    def field(self) -> Floats:
+        return self.belief.mean[FIELD].reshape(2, PLACES)
+
+    def bite(self, tool: str) -> Bite:
+        """What is known of a tool's bite so far."""
+        name = tool or USUAL_TOOL
+        if name not in self.bites:
+            self.bites[name] = bite_of(name, self.tools, self.piece.density, self.piece.width)
+        return self.bites[name]
+
+    def change(self, changes: tuple[Pass | Act, ...], deeper: float | None = None) -> bool:
+        """Take wood off and do what was done, in order; whether it was wood off the belly alone.
+
+        Args:
+            changes: in order.
+            deeper: as for :func:`carried`, where a look follows.
+        """
+        plain = True
+        rest = list(changes)
+        while rest or deeper is not None:
+            run = list[Pass]()
+            while rest and isinstance(rest[0], Pass) and not rest[0].face:
+                run.append(rest.pop(0))  # type: ignore[arg-type]
+            if run or deeper is not None:
+                taken = self.taken(tuple(run))
+                self.belief = carried(self.grid, self.bow, self.belief, taken, deeper or 0.0)
+                self.off = self.off + taken_field(self.grid, taken)
+                deeper = None
+            if rest:
+                one, plain = rest.pop(0), False
+                bite = self.bite(one.tool).thickness if isinstance(one, Pass) else 0.0
+                self.stand(acted(Standing(self.bow, self.grid, self.belief), one, bite))
+        return plain
+
+    def stand(self, standing: Standing) -> None:
+        """The bow stands otherwise from here on."""
+        self.belief = standing.belief
+        if standing.bow is self.bow:
+            return
+        shares = [
+            after.length / before.length
+            for after, before in zip(standing.bow.limbs, self.bow.limbs, strict=True)
+        ]
+        at = np.linspace(0.0, 1.0, PLACES)
+        rows = [np.interp(at * share, at, row) for share, row in zip(shares, self.off, strict=True)]
+        self.off = np.stack(rows)
+        self.piece = changed(self.piece, bow=standing.bow, limbs=cut_grid(standing.bow))
+        self.grid = standing.few
+
+    def taken(self, passes: tuple[Pass, ...]) -> tuple[Taken, ...]:
+        """Passes in the estimate's terms."""
+        return _taken(self.piece, passes, {one.tool: self.bite(one.tool) for one in passes})
+
+    def look(self, check: Check, full_draw: float, remembered: tuple[Check, ...]) -> None:
+        """Read what a check says, after all that was done before it."""
+        if check not in remembered:  # long ago: its acts count, what it read is in the first belief
+            self.change(check.changes)
+            self.belief = first_belief(self.grid, LEFT_ON)
+            return
+        before_acts = self.now
+        bent = max(self.worn, min(1.0, (check.draw or 0.0) / full_draw) ** KEEPS)
+        deeper, self.worn = bent - self.worn, bent
+        before, stood = self.belief, self.piece
+        plain = self.change(check.changes, deeper)
+        bows = check.bows(self.bow, self.piece.length)
+        if check.string != self.on:  # another string, of whose length nothing is known yet
+            self.on = check.string
+            self.belief = self.belief.with_string(max(one.off for one in check.strings))
+        first = self.now is None
+        self.before, self.earlier = self.now, stood
+        if check.acts and not first:
+            self.tell(check.acts, check.number, full_draw, before_acts)
+        self.now, self.jump = _looked(self.grid, bows, check, self.belief, full_draw, first)
+        if plain:
+            self.teach(check.passes, before, self.now)
+        self.belief = self.now.belief
+        if check.acts and not first:
+            self.told(full_draw)
+        self.looked(check, self.now)
+
+    def looked(self, check: Check, now: Estimate) -> None:
+        """Keep how the bow looked."""
+        limbs = crooked(self.grid, now.crook).stiffened(
+            np.exp(at_nodes(now.field, self.grid))[:, None]
+        )
+        bow = _strung(self.bow, check.string, self.piece.length)
+        bow = bow if bow is self.bow else now.strung(bow)
+        with suppress(SolveError):
+            braced = statics.brace_bow(limbs, bow)
+            if check.draw is not None and check.draw > float(braced.least_draw[0]):
+                drawn = statics.draw(limbs, bow.hold, braced, np.array([check.draw]))
+                bent = shapes(limbs, drawn.tension, drawn.p)
+            elif braced.slack:
+                bent = shapes(limbs, np.zeros((2, 1)), np.zeros((2, 1)))
+            else:
+                bent = shapes(limbs, np.stack([braced.tension] * 2), braced.p)
+            weights = [
+                r.value for r in check.readings if r.kind == "weight" and r.draw == check.draw
+            ]
+            weight = weights[-1] if weights else None
+            self.looks.append(
+                Look(
+                    check.number, check.draw, weight, bent.along[:, 0], bent.across[:, 0],
+                    now.field, now.spread,
+                )
+            )  # fmt: skip
+
+    def teach(self, passes: tuple[Pass, ...], before: Belief, now: Estimate) -> None:
+        """What a check showed of the strokes before it: where only strokes of one tool were
+        counted, the fall there against the belief.
+        """
+        counted = [one for one in passes if one.strokes]
+        if not counted or len(counted) < len(passes) or len({one.tool for one in counted}) > 1:
+            return
+        taken = self.taken(passes)
+        if len(taken) < len(passes):
+            return
+        name = counted[0].tool or USUAL_TOOL
+        self.bites[name] = _taught(self.grid, self.bow, self.bite(name), passes, taken, before, now)
+
+    def tell(
+        self, acts: tuple[Act, ...], check: int, full_draw: float, before: Estimate | None = None
+    ) -> None:
+        """Note what acts are foretold to do, if any were done."""
+        before = before or self.now
+        if not acts or before is None:
+            return
+        with suppress(SolveError):  # a bow that cannot be drawn so is foretold nothing
+            was = _weight(self.earlier if check else self.piece, before.belief, full_draw)
+            told = _weight(self.piece, self.belief, full_draw)
+            self.shown.append(Shown(acts, check, was.middle, told.middle, told.low, told.high))
+
+    def told(self, full_draw: float) -> None:
+        """Note what the acts before this check did."""
+        if not self.shown or self.shown[-1].now is not None or self.now is None:
+            return
+        with suppress(SolveError):
+            is_now = _weight(self.piece, self.now.belief, full_draw)
+            self.shown[-1] = changed(
+                self.shown[-1], now=is_now.middle, now_low=is_now.low, now_high=is_now.high
+            )
+
+
+def _weight(piece: Workpiece, belief: Belief, full_draw: float) -> Band:
+    """The weight at full draw that is believed, with its range."""
+    limbs = few_cells(piece.limbs)
+    mean = belief.mean
+    crook = CROOK * mean[BEND].reshape(1, 2, CROOKS)
+    field = mean[FIELD].reshape(2, PLACES)
+    middle = float(weights_of(crooked(limbs, crook[0]), piece.bow, field[None], full_draw)[0])
+    counts = place_weights(limbs).ravel() / 2
+    spread = float(np.sqrt(counts @ belief.covariance[FIELD, FIELD] @ counts))
+    wide = float(np.exp(NINETY * spread))
+    return Band(middle / wide, middle, middle * wide)
 
 
 def _looked(
@@ -385,19 +715,23 @@ def _outweighed(check: Check, now: Estimate, full_draw: float) -> bool:
     return sure and all(k in now.wild for k, _ in rows)
 
 
-def _taken(piece: Workpiece, passes: tuple[Pass, ...], bite: Bite) -> tuple[Taken, ...]:
+def _taken(
+    piece: Workpiece, passes: tuple[Pass, ...], bites: Mapping[str, Bite]
+) -> tuple[Taken, ...]:
     """Passes in the estimate's terms: places from the limb's root, strokes as thickness by the
-    bite as known.
+    bite of their tool as known.
     """
     rows = []
     for one in passes:
         root = piece.roots[SIDES.index(one.limb)]
+        length = piece.bow.limbs[SIDES.index(one.limb)].length
         start, end = (None if v is None else max(0.0, v - root) for v in (one.start, one.end))
-        if end is not None and start is not None and end <= start:
-            continue  # within the handle: nothing that bends
+        if end is not None and start is not None and (end <= start or start >= length):
+            continue  # within the handle, or beyond the nock: nothing that bends
         if one.thickness is not None:
             rows.append(Taken(one.limb, one.thickness, start, end, 0.2))
         else:
+            bite = bites[one.tool]
             spread = min(0.6, float(np.hypot(bite.spread, 0.15)))
             rows.append(Taken(one.limb, (one.strokes or 0) * bite.thickness, start, end, spread))
     return tuple(rows)
@@ -412,14 +746,9 @@ def _taught(
     before: Belief,
     now: Estimate,
 ) -> Bite:
-    """What a check showed of the strokes before it: where only strokes were counted, the fall
-    there against the belief.
-    """
-    counted = [one for one in passes if one.strokes]
-    if not counted or len(counted) < len(passes) or len(taken) < len(passes):
-        return bite
+    """A tool's bite after a check: the fall where its strokes were against the belief."""
     law = thinning(bow, grid, np.linspace(0.0, 1.0, PLACES))
-    for one, there in zip(counted, taken, strict=True):
+    for one, there in zip(passes, taken, strict=True):
         where = taken_field(grid, (changed(there, thickness=1.0),))
         pick = (where / max(float(where.sum()), 1e-9)).ravel()
         fall = float(pick @ (before.mean[FIELD] - now.field.ravel()))

@@ -3,12 +3,14 @@
 A stroke's bite is the thickness it takes over the stretch it was pulled along (m), on a limb of
 usual width. It starts from what such tools usually take and is learned from each pass as the next
 check shows it: both are treated as log-normal, so that the answer is a weighted mean of logarithms
-(Gelman et al., Bayesian Data Analysis, 2013, section 2.5).
+(Gelman et al., Bayesian Data Analysis, 2013, section 2.5). What was learned on one bow is carried
+to the next of the same wood as the tool's *hunger*: its bite over what such tools usually take.
 """
 
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from bowyery.errors import EstimateError
@@ -24,9 +26,13 @@ TOOLS: dict[str, float] = {
     "rasp": 0.00010,
     "file": 0.00004,
     "scraper": 0.00002,
-    "abrasive paper": 0.00001,
+    "sandpaper": 0.00001,
+    "power sander": 0.00015,
 }
+USUAL_TOOL = "scraper"
 FIRST_SPREAD = 0.5
+STRANGE_SPREAD = 0.9  # of a tool that nothing is known of
+BOWS_DIFFER = 0.25  # how much a tool's hunger differs from one bow to the next of the same wood
 
 
 @dataclass(frozen=True)
@@ -47,6 +53,36 @@ class Bite:
     def high(self) -> float:
         """High end of its range (90 %)."""
         return self.thickness * math.exp(1.645 * self.spread)
+
+
+@dataclass(frozen=True)
+class Tool:
+    """A tool of the shop.
+
+    Attributes:
+        name: as makers write it.
+        like: the usual tool that it takes about as much as.
+        hunger: log of its bite over what that tool usually takes, as other bows of the same wood
+            showed.
+        spread: one deviation of that, or None for what is not known of a usual tool.
+    """
+
+    name: str
+    like: str = USUAL_TOOL
+    hunger: float = 0.0
+    spread: float | None = None
+
+    def bite(self, density: float, width: float) -> Bite:
+        """What it is expected to take before it has been seen on a bow.
+
+        Args:
+            density: of the wood (kg/m³).
+            width: of the limb where it works (m).
+        """
+        usual = first_bite(self.like, density, width)
+        strange = FIRST_SPREAD if self.name in TOOLS else 0.6
+        spread = strange if self.spread is None else self.spread
+        return Bite(usual.thickness * math.exp(self.hunger), spread)
 
 
 def first_bite(tool: str, density: float, width: float) -> Bite:
@@ -70,6 +106,25 @@ def first_bite(tool: str, density: float, width: float) -> Bite:
     return Bite(TOOLS[tool] * SOFT_DENSITY / density * USUAL_WIDTH / width, FIRST_SPREAD)
 
 
+def bite_of(name: str, shop: Iterable[Tool], density: float, width: float) -> Bite:
+    """What a tool that was named is expected to take: the shop's own, a usual one, or one that
+    nothing is known of.
+
+    Args:
+        name: as it was written; nothing: the usual one.
+        shop: the shop's tools.
+        density: of the wood (kg/m³).
+        width: of the limb (m).
+    """
+    name = name or USUAL_TOOL
+    for tool in shop:
+        if tool.name == name:
+            return tool.bite(density, width)
+    if name in TOOLS:
+        return first_bite(name, density, width)
+    return Bite(first_bite(USUAL_TOOL, density, width).thickness, STRANGE_SPREAD)
+
+
 def learned(bite: Bite, strokes: int, taken: float, spread: float) -> Bite:
     """A bite after one more pass has been seen.
 
@@ -91,6 +146,39 @@ def learned(bite: Bite, strokes: int, taken: float, spread: float) -> Bite:
     old, new = bite.spread**-2, seen**-2
     middle = (old * math.log(bite.thickness) + new * math.log(taken / strokes)) / (old + new)
     return Bite(math.exp(middle), (old + new) ** -0.5)
+
+
+def hungers(
+    usual: Mapping[str, Bite], bows: Iterable[Mapping[str, Bite]]
+) -> dict[str, tuple[float, float]]:
+    """What bows of one wood have shown of each tool, for the next bow of it.
+
+    Args:
+        usual: bite of each tool on a bow before anything was seen there, by name.
+        bows: bites that each bow ended with, by the tool's name, scaled to the same width and
+            density.
+
+    Returns:
+        By the tool's name its hunger (log) and one deviation of it, where anything was seen.
+    """
+    rows: dict[str, list[tuple[float, float]]] = {}
+    for bites in bows:
+        for name, bite in bites.items():
+            first = usual.get(name)
+            if first is None or bite.spread > 0.95 * first.spread:
+                continue  # nothing was seen of it there
+            # what was seen, without what was believed before
+            seen = 1 / (bite.spread**-2 - first.spread**-2)
+            off = math.log(bite.thickness / first.thickness) * seen / bite.spread**2
+            rows.setdefault(name, []).append((off, seen + BOWS_DIFFER**2))
+    found = {}
+    for name, several in rows.items():
+        old = usual[name].spread ** -2
+        new = [1 / variance for _, variance in several]
+        total = old + sum(new)
+        middle = sum(off * w for (off, _), w in zip(several, new, strict=True)) / total
+        found[name] = (middle, math.hypot(total**-0.5, BOWS_DIFFER))
+    return found
 
 
 def strokes_for(bite: Bite, thickness: float) -> int:

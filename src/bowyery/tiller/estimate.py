@@ -400,7 +400,7 @@ def predict(
     bent = limbs.stiffened(np.exp(logs))
     if crooks is not None:
         bent = crooked(bent, crooks)
-    found = read(bent, bows, readings, slopes)
+    found = read(bent, bows, readings, slopes, limbs)
     for column, r in enumerate(readings):
         if r.kind in SIZES:
             share = np.clip((r.at or 0.0) / float(limbs.length[r.side, 0]), 0.0, 1.0) * (PLACES - 1)

@@ -17,7 +17,16 @@ from bowyery.bow.limb_grid import LimbGrid
 from bowyery.errors import EstimateError
 from bowyery.mechanics.elastica import Shapes, shapes
 from bowyery.mechanics.gaps import at_place, string_height
-from bowyery.units.quantity import FINE_LENGTH, FINE_WEIGHT, INCH, LENGTH, POUND_FORCE, Quantity
+from bowyery.units.quantity import (
+    ANGLE,
+    FINE_LENGTH,
+    FINE_WEIGHT,
+    INCH,
+    LENGTH,
+    POUND_FORCE,
+    THICKNESS,
+    Quantity,
+)
 
 # What a careful maker's readings are worth, one standard deviation: a spring scale read on the
 # tree, the draw marks beside it, a rule held against the string, tips against a level line.
@@ -30,6 +39,20 @@ TIP_ERROR = INCH / 16
 # The wood itself varies, so a measured size says less of the stiffness than its own error would:
 # in log stiffness.
 WOOD_VARIES = 0.12
+LIE_ERROR = INCH / 16  # how far an unstrung limb lies off the handle's line
+# What is seen by eye, as the log of how much more a stretch bends than the whole of both limbs
+# should make it, and one deviation: a maker sees a sixth, and is fooled by natural bend, which the
+# prediction counts in. A block with a pencil in it, slid along, is not fooled by the wall behind.
+EYE: dict[str, tuple[float, float]] = {
+    "stiff": (-0.20, 0.14),
+    "weak": (0.20, 0.14),
+    "hinge": (0.35, 0.20),
+    "good": (0.0, 0.10),
+    "block": (-0.16, 0.09),
+}
+EYE_LIMB: dict[str, tuple[float, float]] = {"less": (-0.15, 0.09), "more": (0.15, 0.09)}
+EYE_REACH = 0.05  # a place that is pointed at stands for so much to both sides (m)
+BENT_ENOUGH = 0.4  # below so much bend natural bend is all that an eye can see (1/m)
 
 
 @dataclass(frozen=True)
@@ -90,6 +113,7 @@ class Scene:
         weight: at each draw, ``(B,)`` (N).
         tilt: at each draw, ``(B,)`` (rad).
         taut: the draw where the string is straight, or comes taut, ``(B,)`` (m).
+        design: the grid that these limbs are judged against by eye, or None: they are as designed.
     """
 
     limbs: LimbGrid
@@ -98,6 +122,7 @@ class Scene:
     weight: Mapping[float | None, Floats]
     tilt: Mapping[float | None, Floats]
     taut: Floats
+    design: LimbGrid | None = None
 
 
 Predict = Callable[[Scene, Reading], Floats]
@@ -137,6 +162,7 @@ class ReadingKind:
         needs: which of ``draw``, ``at`` and ``span`` it cannot be without.
         on_place: it is read at a place of a limb.
         is_draw: its value is itself a draw.
+        unstrung: it is read with the string off.
         forms: how it is written, in the pencil line's template; the first is what forms compose.
         word: what it is called in the line, for the sentences of errors.
         examples: of each world.
@@ -155,6 +181,7 @@ class ReadingKind:
     needs: frozenset[str] = frozenset()
     on_place: bool = False
     is_draw: bool = False
+    unstrung: bool = False
     forms: tuple[str, ...] = ()
     word: str = ""
     examples: tuple[str, str] = ("", "")
@@ -278,6 +305,55 @@ def _width(scene: Scene, r: Reading) -> Floats:
     return at_place(scene.limbs.width, scene.limbs, r.side, r.at or 0.0)
 
 
+def _lies(scene: Scene, r: Reading) -> Floats:
+    """How far to the belly of the handle's line the unstrung limb lies at a place; at the nock
+    without one.
+    """
+    limbs, side = scene.limbs, r.side
+    still = np.zeros((2, limbs.batch))
+    rest = shapes(limbs, still, still).across
+    at = float(limbs.length[side, 0]) if r.at is None else r.at
+    return np.asarray(at_place(rest, limbs, side, at) - rest[side][:, 0])
+
+
+def _looks(scene: Scene) -> tuple[Floats, Floats]:
+    """How much more than wanted each node seems to bend (log), and how much each counts for its
+    limb, ``(2, B, n+1)``.
+    """
+    limbs = scene.limbs
+    shares = limbs.shares
+    counts = np.broadcast_to((1 - shares) ** 2 + 0.02, limbs.node_stiffness.shape)
+    if scene.design is None:
+        return np.zeros_like(limbs.node_stiffness), counts
+    bends = -np.log(limbs.node_stiffness / scene.design.node_stiffness)
+    natural = limbs.curvature - scene.design.curvature
+    natural = np.concatenate(
+        [natural[..., :1], 0.5 * (natural[..., 1:] + natural[..., :-1]), natural[..., -1:]], -1
+    )
+    deepest = max(scene.bent, key=lambda d: -1.0 if d is None else d)
+    bent = np.maximum(np.abs(scene.bent[deepest].bend), BENT_ENOUGH)
+    return bends + np.clip(natural / bent, -0.7, 0.7), counts
+
+
+def _mean(values: Floats, counts: Floats) -> Floats:
+    return np.asarray((values * counts).sum(-1) / counts.sum(-1))
+
+
+def _eye(scene: Scene, r: Reading) -> Floats:
+    looks, counts = _looks(scene)
+    half = 0.5 * (r.span or 2 * EYE_REACH)
+    places = scene.limbs.places()[r.side]
+    near = np.maximum(0.0, half - np.abs(places - (r.at or 0.0))) ** 0.25 + 1e-6
+    there = _mean(looks[r.side], near)
+    return np.asarray(there - 0.5 * (_mean(looks[0], counts[0]) + _mean(looks[1], counts[1])))
+
+
+def _eye_limb(scene: Scene, r: Reading) -> Floats:
+    looks, counts = _looks(scene)
+    whole = [_mean(looks[k], counts[k]) for k in (0, 1)]
+    return np.asarray(whole[r.side] - whole[1 - r.side])
+
+
 def _weight_error(r: Reading, value: float, slope: float) -> float:
     """Grows with the weight, and with how steep the draw is there."""
     own = float(np.hypot(WEIGHT_ERROR, WEIGHT_ERROR_SHARE * r.value))
@@ -306,7 +382,7 @@ _ROWS = (
         FINE_WEIGHT,
         of_limb=False,
         needs=_DRAW,
-        forms=("{value} at {draw}",),
+        forms=("{value} at {draw}[ sank {sank}]",),
         word="weight",
         examples=("37 at 22", "17 at 560"),
         said="{value} at {draw}",
@@ -327,9 +403,23 @@ _ROWS = (
         bounds=("gap", "no gap between string and belly"),
         asked=Asked("Gap at {limb} fade", "gap"),
     ),
-    ReadingKind("deepest gap", "greatest gap of a limb", _deepest_gap, _always(GAP_ERROR)),
     ReadingKind(
-        "deepest place", "where that gap is, from the root", _deepest_place, _always(1.5 * INCH)
+        "deepest gap",
+        "greatest gap of a limb; `at 14`: and where it is",
+        _deepest_gap,
+        _always(GAP_ERROR),
+        word="deepest",
+        examples=("upper deepest 6 1/2 at 14", "upper deepest 165 at 350"),
+        said="greatest gap of the {limb} limb {value}",
+        bounds=("gap", "no gap between string and belly"),
+        asked=Asked("Deepest gap, {limb}", "gap"),
+    ),
+    ReadingKind(
+        "deepest place",
+        "where that gap is, from the root",
+        _deepest_place,
+        _always(1.5 * INCH),
+        said="greatest gap of the {limb} limb {value} from the centre",
     ),
     ReadingKind(
         "tip height",
@@ -350,6 +440,10 @@ _ROWS = (
         _tip_travel,
         _always(_TRAVEL),
         needs=frozenset({"draw", "span"}),
+        word="travel",
+        examples=("upper travel 3 from 18 to 22", "upper travel 76 from 460 to 560"),
+        said="{limb} tip {value} further down {when}",
+        bounds=("tip down", "no way for a tip to come down"),
     ),
     ReadingKind(
         "offset",
@@ -373,7 +467,32 @@ _ROWS = (
         _always(INCH / 8),
         needs=_AT,
         on_place=True,
+        forms=("{limb} outline {value} at {place}",),
+        word="outline",
+        examples=("upper outline 4 1/2 at 20", "upper outline 115 at 500"),
+        said="{limb} limb traced {value} below its fade, {where}",
+        bounds=("tip down", "no way for a limb to come down"),
     ),
+    ReadingKind(
+        "profile",
+        "how far off the handle's line the unstrung limb lies",
+        _lies,
+        _always(LIE_ERROR),
+        unstrung=True,
+        word="lies",
+        examples=("upper lies 1/2 belly at 20", "upper lies 12 belly at 500"),
+        said="{limb} limb unstrung, {aside} at {place}",
+        bounds=("unstrung limb", "no way for an unstrung limb to lie"),
+    ),
+    ReadingKind(
+        "eye",
+        "a stretch as it looks: stiff, weak, hinge or good",
+        _eye,
+        _always(0.15),
+        needs=_AT,
+        on_place=True,
+    ),
+    ReadingKind("eye limb", "a limb as it looks: it bends less", _eye_limb, _always(0.1)),
     ReadingKind(
         "straight edge",
         "gap under a straight edge 6 in (150 mm) long; `over 8`: another length",
@@ -413,8 +532,13 @@ _ROWS = (
         "as measured at a place",
         _thickness,
         _with_wood(0.0002, WOOD_VARIES / 3),
+        THICKNESS,
         needs=_AT,
-        on_place=True,
+        forms=("{limb} thick {value} at {place}",),
+        word="thick",
+        examples=("upper thick 33/64 at 12", "upper thick 13.1 at 300"),
+        said="{limb} limb {value} thick, {where}",
+        bounds=("thickness at a mark", "no thickness of a limb"),
     ),
     ReadingKind(
         "width",
@@ -422,17 +546,29 @@ _ROWS = (
         _width,
         _with_wood(0.0004, WOOD_VARIES),
         needs=_AT,
-        on_place=True,
+        forms=("{limb} wide {value} at {place}",),
+        word="wide",
+        examples=("upper wide 1 1/4 at 12", "upper wide 32 at 300"),
+        said="{limb} limb {value} wide, {where}",
+        bounds=("width at a mark", "no width of a limb"),
     ),
     ReadingKind(
         "tilt",
-        "of the handle against the line of draw (rad)",
+        "how far the grip tips over, and to which limb",
         _of_tilt,
         _always(float(np.radians(0.5))),
+        ANGLE,
         of_limb=False,
         needs=_DRAW,
+        word="tilt",
+        examples=("tilt 2 upper", "tilt 2 upper"),
+        said="the grip tips {aside} {when}",
+        bounds=("grip tilted", "no way for a grip to tip"),
     ),
 )
 KINDS: dict[str, ReadingKind] = {one.name: one for one in _ROWS}
 SIZES = ("thickness", "width")
+# What is not read off a bent bow.
+UNSTRUNG = tuple(one.name for one in _ROWS if one.unstrung or one.name in SIZES)
+SEEN = ("eye", "eye limb")  # by eye
 BRACED_ONLY = ("gap", "deepest gap", "deepest place")

@@ -11,11 +11,20 @@ from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 
 from bowyery.bow.bow import SIDES, Bow, Side
-from bowyery.tiller.kinds import KINDS, SIZES, Reading
-from bowyery.tiller.statements import STRING_WORDS, Statement
+from bowyery.tiller.kinds import (
+    EYE,
+    EYE_LIMB,
+    KINDS,
+    SEEN,
+    UNSTRUNG,
+    Reading,
+)
+from bowyery.tiller.statements import ACTS, STRING_WORDS, Statement
 
 USUAL_SLACK = 0.075  # a tillering string is usually so much longer than the bow (m)
 USUAL_LOW_BRACE = 0.075  # and a first brace about so high (m)
+LOW_BELOW = 0.11  # a bow braced no higher than this is braced low (m)
+ASIDE = ("string off", "sideways", "twist")
 # How far off a string's length, or a brace height, may be: one deviation where it was written down
 # and where it was not (m).
 STRING_OFF = {
@@ -40,16 +49,19 @@ class StringOn:
     (m).
 
     Attributes:
-        at: place (m).
+        at: its length or brace height (m), where that was written.
+        hook: how far above the middle of the grip it is pulled (m).
     """
 
     kind: str = "string full"
     at: float | None = None
+    hook: float = 0.0
 
     @property
     def key(self) -> str:
         """Names it among the strings of a check."""
-        return self.kind if self.at is None else f"{self.kind} {self.at:.6g}"
+        key = self.kind if self.at is None else f"{self.kind} {self.at:.6g}"
+        return f"{key} hook {self.hook:.6g}" if self.hook else key
 
     @property
     def rung(self) -> str:
@@ -80,7 +92,7 @@ class StringOn:
         Returns:
             The bow as it hangs.
         """
-        hold = replace(bow.hold, support="clamp", held_by="sliding hook", nock_offset=0.0)
+        hold = replace(bow.hold, support="clamp", held_by="sliding hook", nock_offset=self.hook)
         if self.kind == "string long":
             slack = self.at or length + USUAL_SLACK
             return replace(bow, hold=hold, brace_height=None, string_length=slack)
@@ -96,6 +108,8 @@ class Pass:
     Attributes:
         start: from (m).
         end: to (m).
+        tool: that took it, where it was written.
+        face: off which face where not off the belly: sides, edges, back or facets.
     """
 
     limb: Side
@@ -103,6 +117,68 @@ class Pass:
     strokes: int | None
     start: float | None = None
     end: float | None = None
+    tool: str = ""
+    face: str = ""
+
+
+@dataclass(frozen=True)
+class Act:
+    """Something that changed the bow otherwise than by wood off its belly.
+
+    Attributes:
+        kind: one of ACTS.
+        limb: None for both, or for the whole bow.
+        value: a length (m) or an angle (rad), as the kind has it.
+        start, end: from the bow's centre (m), alike for a place.
+        more: minutes of heat.
+        how: colour, material, or how a crack was mended.
+        id: of the measure it came from.
+        entry: it was written in.
+    """
+
+    kind: str
+    limb: Side | None = None
+    value: float | None = None
+    start: float | None = None
+    end: float | None = None
+    more: float | None = None
+    how: str = ""
+    id: int = 0
+    entry: int = 0
+
+
+@dataclass(frozen=True)
+class Aside:
+    """How the limbs lie across: the string off the grip's middle, a sideways bend, a twist.
+
+    Attributes:
+        kind: ``string off``, ``sideways`` or ``twist``.
+        limb: None for the string.
+        value: how much (m, or rad), to the left below zero, seen from the belly with the upper limb
+            up.
+    """
+
+    kind: str
+    limb: Side | None
+    value: float
+
+
+@dataclass(frozen=True)
+class Lie:
+    """How an unstrung limb lay at a place.
+
+    Attributes:
+        at: from the bow's centre (m); None: at the nock.
+        across: to the belly of the handle's line (m).
+        check: how many checks had been closed before it was read.
+        entry: it was written in.
+    """
+
+    limb: Side
+    at: float | None
+    across: float
+    check: int
+    entry: int = 0
 
 
 @dataclass(frozen=True)
@@ -115,7 +191,7 @@ class Check:
         readings: in order, each with the key of its string.
         strings: that were on, by their keys.
         string: on at the last reading.
-        passes: wood taken since the check before.
+        changes: wood taken, and acts, since the check before, in order.
     """
 
     number: int
@@ -123,7 +199,17 @@ class Check:
     readings: tuple[Reading, ...]
     strings: tuple[StringOn, ...]
     string: StringOn
-    passes: tuple[Pass, ...]
+    changes: tuple[Pass | Act, ...]
+
+    @property
+    def passes(self) -> tuple[Pass, ...]:
+        """Wood taken since the check before."""
+        return tuple(one for one in self.changes if isinstance(one, Pass))
+
+    @property
+    def acts(self) -> tuple[Act, ...]:
+        """Acts since the check before."""
+        return tuple(one for one in self.changes if isinstance(one, Act))
 
     def bows(self, bow: Bow, length: float) -> dict[str, Bow]:
         """The bow with each string of the check, by key; as for :meth:`StringOn.on`.
@@ -135,7 +221,14 @@ class Check:
         Returns:
             Bows by string.
         """
-        return {one.key: one.on(bow, length) for one in self.strings}
+        bows = {one.key: one.on(bow, length) for one in self.strings}
+        if not any(r.kind == "tilt" for r in self.readings):
+            return bows
+        # a grip whose tilt was read lay in a cradle that rocks
+        return {
+            key: replace(one, hold=replace(one.hold, support="rocking cradle", held_by="fingers"))
+            for key, one in bows.items()
+        }
 
     @property
     def draw(self) -> float | None:
@@ -149,17 +242,35 @@ class History:
 
     Attributes:
         checks: in order.
-        passes: wood taken since the last one.
+        changes: wood taken, and acts, since the last one, in order.
         pulls: short pulls since wood last came off; None when none has.
         braced: it has been at full brace.
         string: that is on.
+        rested: minutes it was left braced.
+        asides: newest of each kind and limb, how the limbs lie across.
+        lies: how unstrung limbs lay, in order.
+        tool: that took the last strokes.
     """
 
     checks: tuple[Check, ...] = ()
-    passes: tuple[Pass, ...] = ()
+    changes: tuple[Pass | Act, ...] = ()
     pulls: int | None = None
     braced: bool = False
     string: StringOn = StringOn()
+    rested: int = 0
+    asides: tuple[Aside, ...] = ()
+    lies: tuple[Lie, ...] = ()
+    tool: str = ""
+
+    @property
+    def passes(self) -> tuple[Pass, ...]:
+        """Wood taken since the last check."""
+        return tuple(one for one in self.changes if isinstance(one, Pass))
+
+    @property
+    def acts(self) -> tuple[Act, ...]:
+        """Acts since the last check."""
+        return tuple(one for one in self.changes if isinstance(one, Act))
 
     @property
     def last_draw(self) -> float:
@@ -191,7 +302,7 @@ class History:
     def seen(self) -> bool:
         """Whether anything was read that tells the limbs apart."""
         return any(
-            (r.limb is not None and r.kind not in SIZES) or r.kind == "tilt"
+            (r.limb is not None and r.kind not in UNSTRUNG and r.kind != "eye") or r.kind == "tilt"
             for check in self.checks
             for r in check.readings
         )
@@ -203,7 +314,9 @@ class History:
         if not number or number >= len(self.checks):
             return self
         checks = self.checks[:number]
-        return replace(self, checks=checks, passes=(), pulls=None, string=checks[-1].string)
+        lies = tuple(one for one in self.lies if one.check <= number)
+        string = checks[-1].string
+        return replace(self, checks=checks, changes=(), pulls=None, string=string, lies=lies)
 
 
 @dataclass
@@ -214,40 +327,113 @@ class _Walk:
     string: StringOn = field(default_factory=StringOn)
     strings: list[StringOn] = field(default_factory=list)
     readings: list[Reading] = field(default_factory=list)
-    passes: list[Pass] = field(default_factory=list)
-    before: tuple[Pass, ...] = ()
+    changes: list[Pass | Act] = field(default_factory=list)
+    before: tuple[Pass | Act, ...] = ()
     pulls: int | None = None
     braced: bool = False
     checks: list[Check] = field(default_factory=list)
     entry: int = 0
+    rested: int = 0
+    asides: dict[tuple[str, Side | None], Aside] = field(default_factory=dict)
+    lies: list[Lie] = field(default_factory=list)
+    tool: str = ""
+    exercised: bool = False
+    unstrung: list[Reading] = field(default_factory=list)
+
+    def reopen(self) -> None:
+        """What is seen by eye belongs to the look before it, as long as nothing has changed since:
+        its check is open again.
+        """
+        if self.readings or self.changes or not self.checks or self.exercised:
+            return
+        last = self.checks[-1]
+        if last.string != self.string:
+            return
+        self.checks.pop()
+        on = {string.key: string for string in last.strings}
+        self.readings = list(last.readings)
+        self.strings = [on.get(r.string, last.string) for r in last.readings]
+        self.before = last.changes
 
     def close(self) -> None:
         """The readings so far make a check."""
         if self.readings:
             number = len(self.checks) + 1
             strings = tuple(dict.fromkeys(self.strings))
-            self.checks.append(
-                Check(number, self.entry, tuple(self.readings), strings, strings[-1], self.before)
-            )
-            self.readings, self.strings, self.before = [], [], ()
+            rows = (*self.readings, *(replace(r, string=strings[-1].key) for r in self.unstrung))
+            self.checks.append(Check(number, self.entry, rows, strings, strings[-1], self.before))
+            self.readings, self.strings, self.before, self.unstrung = [], [], (), []
 
     def read(self, noted: Noted) -> None:
         """Take a reading into the check that is open, or open one."""
         s, at = noted.statement, noted.statement.at
         if not self.readings:
-            self.before, self.passes = (*self.before, *self.passes), []
+            self.before, self.changes = (*self.before, *self.changes), []
+        root = self.roots[SIDES.index(s.limb)] if s.limb else 0.0
         if at is not None and s.limb is not None:
-            at = max(0.0, at - self.roots[SIDES.index(s.limb)])
+            at = max(0.0, at - root)
         span = (s.end or 0.0) - (s.start or 0.0)
+        value, error, drop = s.value or 0.0, None, 0.0
+        if s.kind == "deepest place":
+            value = max(0.0, value - root)
+        elif s.kind == "tip travel":
+            span = s.more or 0.0
+        elif s.kind == "weight" and s.more:
+            drop = s.more / (value + s.more)
+        elif s.kind in SEEN:
+            value, error = (EYE if s.kind == "eye" else EYE_LIMB)[s.how]
+            self.forget(s, at, span)
         # gaps at full brace are read on a braced bow, said or not
         self.braced |= self.string.kind == "string full" and s.kind == "gap"
         self.strings.append(self.string)
         self.readings.append(
             Reading(
-                s.kind, s.value or 0.0, s.limb, s.draw, at, span if span > 0 else None,
-                self.string.key, id=noted.id,
+                s.kind, value, s.limb, self.at_draw(s), at, span if span > 0 else None,
+                self.string.key, error, drop, noted.id,
             )
         )  # fmt: skip
+
+    def at_draw(self, s: Statement) -> float | None:
+        """The draw of a reading; what is seen by eye was seen at the furthest one of its look."""
+        if s.kind not in SEEN or s.draw is not None:
+            return s.draw
+        key = self.string.key
+        draws = [r.draw for r in self.readings if r.draw is not None and r.string == key]
+        return max(draws, default=None)
+
+    def forget(self, s: Statement, at: float | None, span: float) -> None:
+        """What was said by eye of the same place before: the newer word counts."""
+        keep = list[int]()
+        for k, r in enumerate(self.readings):
+            same = r.kind == s.kind and (s.kind == "eye limb" or r.limb == s.limb)
+            if same and s.kind == "eye" and at is not None and r.at is not None:
+                apart = abs(r.at - at)
+                same = apart < 0.5 * max(span, r.span or 0.0)
+            if not same:
+                keep.append(k)
+        self.readings = [self.readings[k] for k in keep]
+        self.strings = [self.strings[k] for k in keep]
+
+    def lie(self, noted: Noted) -> None:
+        """How an unstrung limb lay: no look of its own, but it tells the next one, or the last."""
+        s = noted.statement
+        if s.limb is None:
+            return
+        made, root = len(self.checks) + bool(self.readings), self.roots[SIDES.index(s.limb)]
+        self.lies.append(Lie(s.limb, s.at, s.value or 0.0, made, self.entry))
+        at = None if s.at is None else max(0.0, s.at - root)
+        row = Reading("profile", s.value or 0.0, s.limb, at=at, id=noted.id)
+        self.unstrung = [r for r in self.unstrung if (r.limb, r.at) != (row.limb, row.at)] + [row]
+
+    def act(self, noted: Noted) -> None:
+        """Something else changed the bow: what is read from here on is another state."""
+        s = noted.statement
+        self.close()
+        self.changes.append(
+            Act(s.kind, s.limb, s.value, s.start, s.end, s.more, s.how, noted.id, noted.entry)
+        )
+        if s.kind == "backing":
+            self.pulls = None if self.pulls is None else 0
 
     def take(self, s: Statement) -> None:
         """Wood comes off: what is read from here on is another state."""
@@ -255,8 +441,23 @@ class _Walk:
         thickness = None if s.kind == "strokes" else s.value
         strokes = int(s.value or 0) if s.kind == "strokes" else None
         for limb in (s.limb,) if s.limb else SIDES:
-            self.passes.append(Pass(limb, thickness, strokes, s.start, s.end))
+            self.changes.append(Pass(limb, thickness, strokes, s.start, s.end, s.tool, s.how))
+        if strokes:
+            self.tool = s.tool
         self.pulls = 0
+
+    def strung(self, s: Statement) -> None:
+        """Another string is on, or its brace was measured."""
+        if s.kind == "brace":
+            low = (s.value or 0.0) < LOW_BELOW
+            kind = "string low" if low else "string full"
+            kind = kind if self.string.kind == "string long" else self.string.kind
+            self.string = replace(self.string, kind=kind, at=s.value)
+        elif s.kind == "hook":
+            self.string = replace(self.string, hook=s.value or 0.0)
+        else:
+            self.string = replace(self.string, kind=s.kind, at=s.value)
+        self.braced |= self.string.kind == "string full"
 
 
 def history(noted: Iterable[Noted], roots: tuple[float, float] = (0.0, 0.0)) -> History:
@@ -275,15 +476,32 @@ def history(noted: Iterable[Noted], roots: tuple[float, float] = (0.0, 0.0)) -> 
         if one.entry != walk.entry:
             walk.close()
             walk.entry = one.entry
-        if s.kind in STRING_WORDS:
-            walk.string = StringOn(s.kind, s.value)
-            walk.braced |= s.kind == "string full"
+        if s.kind in STRING_WORDS or s.kind in ("brace", "hook"):
+            walk.strung(s)
+        elif s.kind == "profile":
+            walk.lie(one)
         elif s.kind in KINDS:
+            if s.kind in SEEN:
+                walk.reopen()
             walk.read(one)
+        elif s.kind in ACTS:
+            walk.act(one)
+        elif s.kind in ASIDE:
+            value = (s.value or 0.0) * (-1 if s.how == "left" else 1)
+            walk.asides[s.kind, s.limb] = Aside(s.kind, s.limb, value)
+        elif s.kind == "rested":
+            walk.rested = max(walk.rested, int(s.value or 0))
         elif s.kind in ("removed", "strokes"):
             walk.take(s)
         elif s.kind == "pulls" and walk.pulls is not None:
             walk.pulls += int(s.value or 0)
+        walk.exercised = s.kind == "pulls" or (walk.exercised and s.kind not in KINDS)
     walk.close()
-    checks, passes = tuple(walk.checks), tuple(walk.passes)
-    return History(checks, passes, walk.pulls, walk.braced, walk.string)
+    if walk.unstrung and walk.checks and not walk.changes:
+        last = walk.checks[-1]
+        rows = (replace(r, string=last.string.key) for r in walk.unstrung)
+        walk.checks[-1] = replace(last, readings=(*last.readings, *rows))
+    return History(
+        tuple(walk.checks), tuple(walk.changes), walk.pulls, walk.braced, walk.string, walk.rested,
+        tuple(walk.asides.values()), tuple(walk.lies), walk.tool,
+    )  # fmt: skip

@@ -64,6 +64,7 @@ def parse(line: str, world: World, tree: Tree | None = None) -> tuple[Statement,
                 elif statement.kind in KINDS and KINDS[statement.kind].on_place:
                     statement = replace(statement, draw=draw)
                 found.append(statement)
+    _refuse_contradictions(found)
     if note is not None:
         if not note[1].strip():
             raise UnreadableError("The note is empty.")
@@ -74,9 +75,33 @@ def parse(line: str, world: World, tree: Tree | None = None) -> tuple[Statement,
     return tuple(found)
 
 
+_TOO_STIFF, _TOO_WEAK = ("stiff", "block"), ("weak", "hinge")
+
+
+def _refuse_contradictions(found: list[Statement]) -> None:
+    """One stretch cannot look stiff and weak at once, nor both limbs bend less than the other."""
+    seen = [s for s in found if s.kind == "eye"]
+    for k, one in enumerate(seen):
+        for other in seen[:k]:
+            start = max(one.start or 0.0, other.start or 0.0)
+            end = min(one.end or 0.0, other.end or 0.0)
+            hows = {one.how, other.how}
+            apart = bool(hows & {*_TOO_STIFF}) + bool(hows & {*_TOO_WEAK}) + ("good" in hows)
+            if one.limb == other.limb and start < end and apart > 1:
+                raise UnreadableError(
+                    f"“{other.text}” and “{one.text}” say two things of one place; leave out the"
+                    " one that is mistaken."
+                )
+    limbs = [s for s in found if s.kind == "eye limb"]
+    if len({(s.limb == "upper") == (s.how == "less") for s in limbs}) > 1:
+        raise UnreadableError(
+            f"“{limbs[0].text}” and “{limbs[1].text}” cannot both be; leave one out."
+        )
+
+
 def _joined(part: str) -> list[str]:
     """Readings of one kind may be joined by “and”; the limb and the word stand before the first."""
-    places = "|".join(kind.word for kind in KINDS.values() if kind.on_place and kind.word)
+    places = "|".join(k.word for k in KINDS.values() if "at" in k.needs and k.word)
     run = re.fullmatch(rf"((?:(?:{'|'.join(LIMBS)})\s+)?(?:{places}))\s+(.+)", part, re.IGNORECASE)
     if run is None:
         return [part] if part else []

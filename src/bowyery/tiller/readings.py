@@ -18,7 +18,7 @@ from bowyery.bow.limb_grid import LimbGrid
 from bowyery.errors import EstimateError
 from bowyery.mechanics import statics
 from bowyery.mechanics.elastica import Shapes, shapes
-from bowyery.tiller.kinds import BRACED_ONLY, KINDS, SIZES, Reading, Scene
+from bowyery.tiller.kinds import BRACED_ONLY, KINDS, UNSTRUNG, Reading, Scene
 
 _MISSING = {
     "draw": "A {kind} needs the draw it was read at.",
@@ -77,6 +77,7 @@ def read(
     bows: Bow | Mapping[str, Bow],
     readings: tuple[Reading, ...],
     slopes: bool = False,
+    design: LimbGrid | None = None,
 ) -> Readout:
     """What a batch of bows reads.
 
@@ -85,6 +86,7 @@ def read(
         bows: for hold and string: one, or one for each string that was on.
         readings: their values do not enter.
         slopes: also work out how the first bow's weights rise with the draw.
+        design: what the limbs are judged against by eye, a batch of one; None: as they are.
 
     Returns:
         Values ``(B, readings)`` and slopes ``(readings,)``.
@@ -98,17 +100,21 @@ def read(
     for string in sorted({r.string for r in readings}):
         columns = [k for k, r in enumerate(readings) if r.string == string]
         bow = bows if isinstance(bows, Bow) else bows[string]
-        part, up = _read(limbs, bow, tuple(readings[k] for k in columns), slopes)
+        part, up = _read(limbs, bow, tuple(readings[k] for k in columns), slopes, design)
         values[:, columns], rise[columns] = part, up
     return Readout(values, rise)
 
 
 def _read(
-    limbs: LimbGrid, bow: Bow, readings: tuple[Reading, ...], slopes: bool
+    limbs: LimbGrid,
+    bow: Bow,
+    readings: tuple[Reading, ...],
+    slopes: bool,
+    design: LimbGrid | None,
 ) -> tuple[Floats, Floats]:
     rise = np.zeros(len(readings))
     draws = sorted({d for r in readings for d in r.draws if d is not None})
-    still = any(None in r.draws for r in readings if r.kind not in SIZES)
+    still = any(None in r.draws for r in readings if r.kind not in UNSTRUNG)
     braced = statics.brace_bow(limbs, bow) if draws or still else None
     bent: dict[float | None, Shapes] = {}
     weight: dict[float | None, Floats] = {}
@@ -134,7 +140,7 @@ def _read(
         else:
             bent[None] = shapes(limbs, np.stack([braced.tension] * 2), braced.p)
     taut = np.zeros(limbs.batch) if braced is None else braced.least_draw
-    scene = Scene(limbs, bow, bent, weight, tilt, taut)
+    scene = Scene(limbs, bow, bent, weight, tilt, taut, design)
     return np.stack([KINDS[r.kind].predict(scene, r) for r in readings], 1), rise
 
 

@@ -33,11 +33,24 @@ def as_estimated(bow: Bow, now: Estimate) -> Bow:
     Returns:
         The bow.
     """
+    return as_thick(bow, now.field)
+
+
+def as_thick(bow: Bow, field: Floats) -> Bow:
+    """A bow with the thickness that log stiffness against it stands for.
+
+    Args:
+        bow: the bow.
+        field: log stiffness against it at the places of the estimate, ``(2, PLACES)``.
+
+    Returns:
+        The bow.
+    """
     limbs, cut = [], grid(bow)
     for side, limb in enumerate(bow.limbs):
         shares = (limb.at + float(cut.grip[side, 0])) / float(cut.length[side, 0])
         law = thinning(bow, cut, shares, rest=True)
-        logs = np.interp(shares, np.linspace(0.0, 1.0, PLACES), now.field[side])
+        logs = np.interp(shares, np.linspace(0.0, 1.0, PLACES), field[side])
         limbs.append(replace(limb, thickness=law.standing(np.stack([logs, logs]))[side]))
     return replace(bow, upper=limbs[0], lower=limbs[1])
 
@@ -69,6 +82,28 @@ def patched(bow: Bow, limb: str, start: float, end: float, thickness: float) -> 
     there = at_stations(one, at)
     moved = replace(there, thickness=there.thickness + hump)
     return replace(bow, upper=moved) if side == 0 else replace(bow, lower=moved)
+
+
+def cut_for(bow: Bow, now: Estimate, weight: float, draw: float) -> float | None:
+    """How much to cut off each end for a weight at full draw.
+
+    Args:
+        bow: the bow as it stands, with the reference of its estimate.
+        now: the estimate.
+        weight: that is wanted (N).
+        draw: full draw (m).
+
+    Returns:
+        The length (m); None where no cut that leaves a bow gives the weight, or none is needed.
+    """
+    whole = as_estimated(bow, now)
+    most = 0.3 * min(limb.length for limb in bow.limbs)
+    cuts = np.linspace(0.0, most, 7)
+    rows = outcomes([(f"{cut:.4f}", shortened(whole, float(cut))) for cut in cuts], draw)
+    known = [(float(c), r.weight) for c, r in zip(cuts, rows, strict=True) if r.weight is not None]
+    if len(known) < 2 or not known[0][1] < weight <= known[-1][1]:
+        return None
+    return float(np.interp(weight, [w for _, w in known], [c for c, _ in known]))
 
 
 def rescues(

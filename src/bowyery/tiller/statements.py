@@ -13,19 +13,24 @@ from dataclasses import dataclass, replace
 from functools import cache
 
 from bowyery.bow.bow import Side
-from bowyery.errors import UnreadableError
-from bowyery.tiller.kinds import KINDS
+from bowyery.errors import BowyeryError, UnreadableError
+from bowyery.tiller.kinds import EYE, EYE_LIMB, EYE_REACH, KINDS
 from bowyery.units.bounds import BOUNDS
 from bowyery.units.draw_ruler import PIVOT, DrawRuler
 from bowyery.units.quantity import (
+    ANGLE,
+    FINE_WEIGHT,
     IMPERIAL,
     INCH,
     LENGTH,
     METRIC,
     SHAVING,
+    THICKNESS,
+    WEIGHT,
     Units,
     World,
 )
+from bowyery.wood.materials import material
 
 EDGE = {IMPERIAL: 6 * INCH, METRIC: 0.15}  # length of the usual straight edge (m)
 LONGEST_LIMB = BOUNDS["place on a limb"].high  # where a limb's own length is not known (m)
@@ -68,6 +73,11 @@ class Statement:
         draw: to the pivot (m).
         start, end: of a stretch, from the bow's centre (m); alike for a place.
         words: of a note.
+        more: a second figure: what a weight sank by (N), the earlier draw of a tip's travel (m),
+            minutes of heat.
+        how: what it was done with or to, or how it looks: a face, a side, a colour, a material, a
+            word of the eye.
+        tool: that took the wood.
     """
 
     kind: str
@@ -78,6 +88,9 @@ class Statement:
     start: float | None = None
     end: float | None = None
     words: str = ""
+    more: float | None = None
+    how: str = ""
+    tool: str = ""
 
     @property
     def at(self) -> float | None:
@@ -203,7 +216,8 @@ LIMBS: dict[str, Side] = {
 }  # fmt: skip
 LIMB = rf"(?:{'|'.join(LIMBS)})\b"
 _FIGURE = (
-    r"(?:(?!\b(?:at|from|to|over|and|off|upper|lower|edge|gap|tip|offset|strokes?)\b|[@|&]).)+?"
+    r"(?:(?!\b(?:at|from|to|over|and|off|with|upper|lower|both|edge|gap|tip|offset|strokes?|left|right"
+    r"|back|belly|sides?|edges?|bark|facets?|golden|brown|dark|sank)\b|[@|&]).)+?"
 )
 _SLOTS = {
     "limb": r"(?P<limb>upper|lower|up|top|low)",
@@ -215,6 +229,10 @@ _SLOTS = {
     "hours": r"(?P<hours>\d{1,4})",
     "minutes": r"(?P<minutes>\d{1,6})",
     "state": r"(?P<state>long|low|full|short)",
+    "aside": r"(?P<aside>left|right)",
+    "face": r"(?:the\s+)?(?P<face>sides?|edges?|back|bark|facets?|belly)",
+    "material": r"(?P<material>[a-z][a-z '-]{1,38}?)",
+    "tool": r"with\s+(?:the\s+|a\s+|my\s+)?(?P<tool>[a-z][a-z '’-]{1,38})",
 }
 
 
@@ -249,6 +267,7 @@ def _reading(name: str) -> Build:
         limb = c.limb()
         if kind.is_draw:
             return _one(c, name, c.draw() or 0.0)
+        more = None
         value = kind.quantity.read(c.text("value") or "", c.world)
         bound, what = kind.bounds
         if name == "gap" and value < 0:
@@ -256,6 +275,14 @@ def _reading(name: str) -> Build:
                 f"“{c.part}” is below zero; a gap is measured from string to belly."
             )
         c.within(value, bound, what)
+        if c.text("sank"):
+            more = WEIGHT.read(c.text("sank") or "", c.world)
+            c.within(more, "hold", "no weight that sinks in a hold")
+            if more >= value:
+                raise UnreadableError(
+                    f"“{c.part}”: it cannot sink by as much as it still pulls; write how much"
+                    " less it was than at first."
+                )
         start = end = c.place("place", limb)
         if name == "straight edge" and start is not None:
             span = c.length("span") or EDGE[c.world]
@@ -264,7 +291,7 @@ def _reading(name: str) -> Build:
                     f"“{c.part}”: a straight edge for this is 4 to 60 cm long (1½ to 24 in)."
                 )
             start, end = start - span / 2, start + span / 2
-        return _one(c, name, value, limb=limb, draw=c.draw(), start=start, end=end)
+        return _one(c, name, value, limb=limb, draw=c.draw(), start=start, end=end, more=more)
 
     return build
 
@@ -300,6 +327,7 @@ def _say_reading(name: str) -> Say:
 
     def say(s: Statement, tree: Tree, shown: Units) -> str:
         span = (s.end or 0.0) - (s.start or 0.0)
+        sank = f", {FINE_WEIGHT.write(s.more, shown)} sunk in the hold" if s.more else ""
         when = "at brace" if s.draw is None else f"at {tree.draw_words(s.draw, shown)}"
         return kind.said.format(
             limb=s.limb,
@@ -312,7 +340,7 @@ def _say_reading(name: str) -> Say:
             when=when,
             where=where_words(s.at, shown),
             span=shown.length(span),
-        )
+        ) + (sank if name == "weight" else "")
 
     return say
 
@@ -348,6 +376,7 @@ _STATES = {
     "full": "string full",
     "short": "string full",
 }
+ZERO_BRACE = 0.01  # a string that just clears the grip stands about so high (m)
 STRING_WORDS = {
     "string long": "long string",
     "string low": "low brace",
@@ -365,12 +394,155 @@ def _string(c: Context) -> tuple[Statement, ...]:
 
 
 def _say_string(s: Statement, tree: Tree, shown: Units) -> str:
+    if s.how == "zero":
+        return "braced so low that the string just clears the grip"
     said = {
         "string long": "the long string is on",
         "string low": "braced low",
         "string full": "at full brace",
     }[s.kind]
     return said if s.value is None else f"{said}, {shown.length(s.value)}"
+
+
+def _zero(c: Context) -> tuple[Statement, ...]:
+    return (Statement("string low", c.part, ZERO_BRACE, how="zero"),)
+
+
+def _brace(c: Context) -> tuple[Statement, ...]:
+    value = c.length("length") or 0.0
+    c.within(value, "brace on the tree", "no brace height")
+    return (Statement("brace", c.part, value),)
+
+
+def _hook(c: Context) -> tuple[Statement, ...]:
+    if c.text("length") is None:
+        return (Statement("hook", c.part, 0.0),)
+    value = (c.length("length") or 0.0) * (-1 if c.text("way") in ("down", "lower") else 1)
+    c.within(value, "hook off the middle", "no place for a hook")
+    return (Statement("hook", c.part, value),)
+
+
+def _say_hook(s: Statement, tree: Tree, shown: Units) -> str:
+    if not s.value:
+        return "pulled at the middle of the grip"
+    return f"pulled {shown.length(abs(s.value))} {'above' if s.value > 0 else 'below'} the middle"
+
+
+def _deepest(c: Context) -> tuple[Statement, ...]:
+    limb, value = c.limb(), c.length("value") or 0.0
+    bound, what = KINDS["deepest gap"].bounds
+    c.within(value, bound, what)
+    rows = _one(c, "deepest gap", value, limb=limb)
+    at = c.place("place", limb)
+    return rows if at is None else _one(c, "deepest place", at, limb=limb) + rows
+
+
+def _travel(c: Context) -> tuple[Statement, ...]:
+    value, first, draw = c.length("value") or 0.0, c.length("first"), c.draw()
+    c.within(value, *KINDS["tip travel"].bounds)
+    first = c.tree.ruler.to_pivot(first or 0.0, c.tree.handle_depth)
+    c.within(first, "draw", "no draw of a bow")
+    if draw is None or not first < draw:
+        raise UnreadableError(f"“{c.part}”: give the nearer draw first.")
+    return _one(c, "tip travel", value, limb=c.limb(), draw=draw, more=first)
+
+
+def _lies(c: Context) -> tuple[Statement, ...]:
+    limb = c.limb()
+    value = (c.length("value") or 0.0) * (-1 if c.text("way") == "back" else 1)
+    c.within(value, *KINDS["profile"].bounds)
+    at = c.place("place", limb)
+    return _one(c, "profile", value, limb=limb, start=at, end=at)
+
+
+def _say_lies(s: Statement, tree: Tree, shown: Units) -> str:
+    where = "at the nock" if s.at is None else f"{shown.length(s.at)} from the centre"
+    way = "to the back" if (s.value or 0.0) < 0 else "to the belly"
+    aside = "in line" if not s.value else f"{shown.length(abs(s.value))} {way}"
+    return f"{s.limb} limb unstrung: {aside}, {where}"
+
+
+def _tilt(c: Context) -> tuple[Statement, ...]:
+    value = ANGLE.read(c.text("value") or "", c.world)
+    value *= -1 if LIMBS.get(c.text("limb") or "") == "lower" else 1
+    c.within(value, *KINDS["tilt"].bounds)
+    return _one(c, "tilt", value, draw=c.draw())
+
+
+def _say_tilt(s: Statement, tree: Tree, shown: Units) -> str:
+    to = "lower" if (s.value or 0.0) < 0 else "upper"
+    when = "" if s.draw is None else f" at {tree.draw_words(s.draw, shown)}"
+    return f"the grip tips {ANGLE.write(abs(s.value or 0.0), shown)} to the {to} limb{when}"
+
+
+_ASIDE = {
+    "string off": ("string off the middle", "no way for a string to lie"),
+    "sideways": ("limb aside", "no sideways bend"),
+    "twist": ("limb twisted", "no twist of a limb"),
+}
+
+
+def _aside(kind: str) -> Build:
+    quantity = ANGLE if kind == "twist" else LENGTH
+
+    def build(c: Context) -> tuple[Statement, ...]:
+        value = quantity.read(c.text("value") or "", c.world)
+        c.within(value, *_ASIDE[kind])
+        if value < 0:
+            raise UnreadableError(f"“{c.part}”: write how much, and left or right.")
+        return _one(c, kind, value, limb=c.limb(), how=c.text("aside") or "")
+
+    return build
+
+
+def _say_aside(s: Statement, tree: Tree, shown: Units) -> str:
+    quantity = ANGLE if s.kind == "twist" else LENGTH
+    value = quantity.write(s.value or 0.0, shown)
+    if s.kind == "string off":
+        return f"the string lies {value} {s.how} of the grip's middle"
+    what = "is twisted" if s.kind == "twist" else "bends aside"
+    return f"the {s.limb} limb {what} {value} to the {s.how}"
+
+
+def _eye(how: str) -> Build:
+    def build(c: Context) -> tuple[Statement, ...]:
+        limb = c.limb()
+        start, end = c.place("start", limb), c.place("end", limb)
+        if start is None:
+            start = end = c.place("place", limb)
+        if start is None or end is None:
+            raise UnreadableError(f"“{c.part}” does not say where; give places from the centre.")
+        if start == end:
+            start, end = max(0.0, start - EYE_REACH), start + EYE_REACH
+        start, end = min(start, end), max(start, end)
+        return (Statement("eye", c.part, EYE[how][0], limb, None, start, end, how=how),)
+
+    return build
+
+
+def _say_eye(s: Statement, tree: Tree, shown: Units) -> str:
+    start, end = s.start or 0.0, s.end or 0.0
+    ends = f"{shown.bare_length(start)} to {shown.length(end)}"
+    if end - start < 2.01 * EYE_REACH:
+        ends = f"about {shown.length(0.5 * (start + end))}"
+    what = {
+        "stiff": "looks stiff", "weak": "looks weak", "hinge": "looks like a hinge",
+        "good": "bends well", "block": "is marked stiff by the block",
+    }[s.how]  # fmt: skip
+    return f"the {s.limb} limb {what}, {ends} from the centre"
+
+
+def _eye_limb(c: Context) -> tuple[Statement, ...]:
+    how = "less" if c.text("way") == "less" else "more"
+    return (Statement("eye limb", c.part, EYE_LIMB[how][0], c.limb(), how=how),)
+
+
+def _say_eye_limb(s: Statement, tree: Tree, shown: Units) -> str:
+    return f"the {s.limb} limb looks as if it bends {s.how}"
+
+
+def _rested(c: Context) -> tuple[Statement, ...]:
+    return _one(c, "rested", _count(c, "minutes"))
 
 
 def _count(c: Context, what: str) -> int:
@@ -391,19 +563,28 @@ def _removed(c: Context) -> tuple[Statement, ...]:
         raise UnreadableError(
             f"“{c.part}”: give the nearer place first, both measured from the centre."
         )
+    face = _FACES.get((c.text("face") or "belly").rstrip("s"), "")
+    tool = " ".join((c.text("tool") or "").split())
     if c.text("count") is not None:
         strokes = _count(c, "strokes")
-        return _one(c, "strokes", strokes, limb=limb, start=start, end=end)
+        return _one(c, "strokes", strokes, limb=limb, start=start, end=end, how=face, tool=tool)
     thickness = c.length("thickness") or 0.0
     if not BOUNDS["wood off"].holds(thickness):
         raise UnreadableError(
             f"“{c.part}”: the thickness taken must lie between 0 and 20 mm (¾ in)."
         )
-    return _one(c, "removed", thickness, limb=limb, start=start, end=end)
+    return _one(c, "removed", thickness, limb=limb, start=start, end=end, how=face, tool=tool)
+
+
+# The faces that wood comes off, beside the belly.
+_FACES = {"side": "sides", "edge": "edges", "back": "back", "bark": "back", "facet": "facets"}
 
 
 def _say_removed(s: Statement, tree: Tree, shown: Units) -> str:
     limb = f"the {s.limb} limb" if s.limb else "both limbs"
+    face = "each side" if s.how == "sides" else f"the {s.how}"
+    limb = f"{face} of {limb}" if s.how else limb
+    limb += f" with the {s.tool}" if s.tool else ""
     value = s.value or 0.0
     amount = f"{value:.0f} strokes" if s.kind == "strokes" else SHAVING.write(value, shown)
     if s.start is None or s.end is None:
@@ -418,8 +599,168 @@ def _minutes(c: Context) -> tuple[Statement, ...]:
     return _one(c, "minutes", minutes)
 
 
+def _ends(c: Context) -> Side | None:
+    return LIMBS.get((c.text("ends") or "both").split()[0])
+
+
+def _act(kind: str, amount: str = "", bound: str = "", what: str = "") -> Build:
+    """An act that changes the bow: its amount, limb and stretch, as far as its form has them."""
+
+    def build(c: Context) -> tuple[Statement, ...]:
+        limb = _ends(c) if c.text("ends") else c.limb()
+        value = None
+        if amount and c.text(amount) is not None:
+            reader = ANGLE if kind == "twist out" else LENGTH
+            value = reader.read(c.text(amount) or "", c.world)
+            c.within(value, bound, what)
+        start, end = c.place("start", limb), c.place("end", limb)
+        if start is None and c.text("place") is not None:
+            start = end = c.place("place", limb)
+        if start is not None and end is not None and not start <= end:
+            start, end = end, start
+        if kind == "cut" and value is not None and value >= 0.45 * c.reach(limb):
+            raise UnreadableError(
+                f"“{c.part}” would leave less than half of a limb; look at the figure and its unit."
+            )
+        more = float(c.text("minutes") or 0) or None
+        if more is not None:
+            c.within(more, "minutes of heat", "no time to heat a limb")
+        how = " ".join((c.text("how") or c.text("material") or "").split())
+        if kind == "backing":
+            _known(c.part, how)
+        if c.text("way") in ("down", "lower", "deflex") and value is not None:
+            value = -value
+        return _one(c, kind, value, limb=limb, start=start, end=end, more=more, how=how)  # type: ignore[arg-type]
+
+    return build
+
+
+def _known(part: str, name: str) -> None:
+    try:
+        material(name)
+    except BowyeryError:
+        raise UnreadableError(
+            f"“{part}”: “{name}” is not in the book; write for example rawhide, sinew, linen or"
+            " bamboo."
+        ) from None
+
+
+def _stretch_words(s: Statement, shown: Units) -> str:
+    if s.start is None or s.end is None:
+        return ""
+    if s.start == s.end:
+        return f", {shown.length(s.start)} from the centre"
+    return f", {shown.bare_length(s.start)} to {shown.length(s.end)} from the centre"
+
+
+def say_act(s: Statement, tree: Tree, shown: Units) -> str:
+    """An act that changes the bow, in words.
+
+    Args:
+        s: the act.
+        tree: of the bow it is about.
+        shown: the reader's units.
+
+    Returns:
+        A saying, such as ``2 in cut off both ends``.
+    """
+    limb = f"the {s.limb} limb" if s.limb else "both limbs"
+    value = "" if s.value is None else shown.length(abs(s.value))
+    thin = "" if s.value is None else THICKNESS.write(abs(s.value), shown)
+    where = _stretch_words(s, shown)
+    minutes = f", {s.more:.0f} min" if s.more else ""
+    said = {
+        "cut": f"{value} cut off {f'the {s.limb} end' if s.limb else 'both ends'}",
+        "centre": f"the centre moved {value} {'down' if (s.value or 0) < 0 else 'up'}",
+        "patch": f"a patch of {thin} on {limb}{where}",
+        "rounded": f"the belly of {limb} rounded",
+        "heat": f"{limb} heated{where}{f', {s.how}' if s.how else ''}{minutes}",
+        "reflex": f"{value} {'deflex' if (s.value or 0) < 0 else 'reflex'} put into {limb}",
+        "twist out": f"{ANGLE.write(abs(s.value or 0), shown)} twist taken out of {limb}",
+        "straightened": f"{limb} straightened sideways{f' by {value}' if value else ''}",
+        "backing": f"{thin} {s.how} laid on the back",
+        "eased": f"nodes of {limb} eased",
+        "overlay": f"overlays on the tips of {limb}",
+        "mended": f"{limb} {s.how or 'mended'}{where}",
+    }
+    return said[s.kind]
+
+
+def _act_row(
+    kind: str, forms: tuple[str, ...], meaning: str, examples: tuple[str, str], *figures: str,
+    word: str = "",
+) -> StatementKind:  # fmt: skip
+    return StatementKind(kind, forms, _act(kind, *figures), say_act, meaning, examples, word)
+
+
+_ENDS = r"(?:off\s+)?(?:the\s+)?(?P<ends>both ends|both|upper end|upper|lower end|lower|ends)"
+_ACT_ROWS = (
+    _act_row(
+        "cut", (rf"cut {{amount}} {_ENDS}", rf"cut {_ENDS} {{amount}}"),
+        "ends cut off and nocked anew", ("cut 2 both ends", "cut 50 both ends"),
+        "amount", "cut", "no length to cut off", word="cut",
+    ),
+    _act_row(
+        "centre", (r"centre {amount} (?P<way>up|down|upper|lower)",),
+        "the middle of the grip moved", ("centre 1/4 down", "centre 6 down"),
+        "amount", "centre moved", "no way for a centre to move", word="centre",
+    ),
+    _act_row(
+        "patch", (r"patch {limb} {amount} {start}\s*(?:to|–|-) {end}",),
+        "a patch glued on the belly", ("patch upper 1/16 10 to 14", "patch upper 1.5 250 to 350"),
+        "amount", "patch", "no thickness of a patch", word="patch",
+    ),
+    _act_row(
+        "rounded", ("{limbs} belly rounded", "belly rounded", "round {limbs} belly"),
+        "the belly's edges rounded over", ("both belly rounded", "both belly rounded"),
+        word="rounded",
+    ),
+    _act_row(
+        "heat",
+        (
+            r"heat {limbs}[ {start}\s*(?:to|–|-) {end}][ (?P<how>golden|brown|dark)]"
+            r"[,? {minutes}\s*(?:min|minutes)]",
+        ),
+        "belly heated: where, to what colour, how long",
+        ("heat both golden 12 min", "heat upper 250 to 600 golden 12 min"), word="heat",
+    ),
+    _act_row(
+        "reflex", (r"(?P<way>reflex|deflex) {limbs} {amount}",),
+        "reflex or deflex put in, at the tip", ("reflex both 3/4", "reflex both 20"),
+        "amount", "reflex", "no reflex of a bow", word="reflex|deflex",
+    ),
+    _act_row(
+        "twist out", ("twist out {limb} {amount}",),
+        "twist taken out", ("twist out upper 4", "twist out upper 4"),
+        "amount", "limb twisted", "no twist of a limb", word="twist out",
+    ),
+    _act_row(
+        "straightened", ("straightened {limb}[ {amount}]",),
+        "sideways bend taken out", ("straightened upper 1/2", "straightened upper 12"),
+        "amount", "limb aside", "no sideways bend", word="straightened",
+    ),
+    _act_row(
+        "backing", ("backing {material} {amount}",),
+        "a backing laid on, dried thickness",
+        ("backing rawhide 1/32", "backing rawhide 1"),
+        "amount", "laid on", "no thickness of a backing", word="backing",
+    ),
+    _act_row("eased", ("nodes eased[ {limbs}]",), "bamboo nodes eased down",
+             ("nodes eased both", "nodes eased both"), word="nodes"),
+    _act_row("overlay", ("overlays?[ {limbs}]",), "tip overlays put on",
+             ("overlay both", "overlay both"), word="overlay"),
+    _act_row(
+        "mended", (r"(?P<how>flooded|bound) {limb} {place}",
+                   r"(?P<how>flooded|bound) {limb} {start}\s*(?:to|–|-) {end}"),
+        "a crack flooded with thin glue, or bound",
+        ("bound upper 14", "flooded lower 300 to 360"), word="flooded|bound",
+    ),
+)  # fmt: skip
+ACTS = tuple(row.name for row in _ACT_ROWS)
+
 _AMOUNTS = ("{count} strokes?", "{thickness}")
 _STRETCHES = ("", " from {start} to {end}", r" {start}\s*(?:to|–|-) {end}")
+_PLACES = (r" {start}\s*(?:to|–|-) {end}", " from {start} to {end}", "[ at] {place}")
 _ROWS = (
     *(_reading_row(name) for name, kind in KINDS.items() if kind.forms),
     StatementKind(
@@ -443,20 +784,162 @@ _ROWS = (
     StatementKind(
         "removed",
         tuple(
-            f"(?:off|took|take) {limb}{amount}{stretch}"
+            f"(?:off|took|take) {limb}{amount}{face}{stretch}[ {{tool}}]"
             for limb in ("{limbs} ", "")
             for amount in _AMOUNTS
+            for face in ("[(?: off)? {face}]",)
             for stretch in _STRETCHES
         ),
         _removed,
         _say_removed,
-        "wood taken: a thickness or strokes, and where",
+        "wood taken: a thickness or strokes, off which face if not the belly, where, with what",
         (
-            "off upper 1/64, off both 12 strokes 9 to 14",
-            "off upper 0.5, off both 12 strokes 230 to 360",
+            "off upper 1/64, off both 12 strokes 9 to 14 with rasp, off upper 1/16 sides",
+            "off upper 0.5, off both 12 strokes 230 to 360 with rasp, off upper 2 sides",
         ),
         "off",
     ),
+    *(
+        StatementKind(
+            "eye",
+            tuple(f"{how} {{limb}}{where}" for where in _PLACES)
+            + tuple(f"{{limb}} {how}{where}" for where in _PLACES),
+            _eye(how),
+            _say_eye,
+            meaning,
+            examples,
+            how,
+        )
+        for how, meaning, examples in (
+            ("stiff", "it looks stiff there", ("stiff lower 10 to 14", "stiff lower 250 to 360")),
+            ("weak", "it looks weak there", ("weak upper 14 to 18", "weak upper 360 to 450")),
+            ("hinge", "it bends in one place", ("hinge upper 16", "hinge upper 400")),
+            ("good", "it bends well there", ("good upper 8 to 20", "good upper 200 to 500")),
+            (
+                "block",
+                "the pencil block marks it stiff",
+                ("block upper 8 to 12", "block upper 200 to 300"),
+            ),
+        )
+    ),
+    StatementKind(
+        "eye limb",
+        ("{limb}(?: limb)? bends (?P<way>less|more)",),
+        _eye_limb,
+        _say_eye_limb,
+        "one limb bends less than the other, by eye",
+        ("lower bends less", "lower bends less"),
+        "bends",
+    ),
+    StatementKind(
+        "deepest gap",
+        ("{limb} deepest[ gap] {value}[ at {place}]",),
+        _deepest,
+        _say_reading("deepest gap"),
+        "greatest gap of a limb, and where it is",
+        KINDS["deepest gap"].examples,
+        "deepest",
+        ("{limb} {value} at {place}",),
+    ),
+    StatementKind(
+        "tip travel",
+        ("{limb}[ tip] travel {value} from {first} to {draw}",),
+        _travel,
+        _say_reading("tip travel"),
+        "how much further a tip came down between two draws",
+        KINDS["tip travel"].examples,
+        "travel",
+    ),
+    StatementKind(
+        "profile",
+        (r"{limb}(?: limb)? lies {value} (?:to the )?(?P<way>back|belly)[ at {place}]",),
+        _lies,
+        _say_lies,
+        "unstrung: how far off the handle's line it lies, to belly or back",
+        KINDS["profile"].examples,
+        "lies",
+    ),
+    StatementKind(
+        "tilt",
+        ("tilt {value} {limb}[ at {draw}]",),
+        _tilt,
+        _say_tilt,
+        KINDS["tilt"].meaning,
+        KINDS["tilt"].examples,
+        "tilt",
+    ),
+    StatementKind(
+        "string off",
+        ("string off {value} {aside}", "string {value} {aside}"),
+        _aside("string off"),
+        _say_aside,
+        "the string lies off the middle of the grip, seen from the belly, upper limb up",
+        ("string off 1/4 left", "string off 6 left"),
+        "string off",
+    ),
+    *(
+        StatementKind(
+            kind,
+            (f"{{limb}} {kind} {{value}} {{aside}}",),
+            _aside(kind),
+            _say_aside,
+            meaning,
+            examples,
+            kind,
+        )
+        for kind, meaning, examples in (
+            (
+                "sideways",
+                "a limb bends aside, seen from the belly",
+                ("upper sideways 3/8 left", "upper sideways 10 left"),
+            ),
+            (
+                "twist",
+                "a limb is twisted, in degrees",
+                ("upper twist 4 left", "upper twist 4 left"),
+            ),
+        )
+    ),
+    StatementKind(
+        "brace",
+        ("brace[ height] {length}",),
+        _brace,
+        lambda s, tree, shown: f"brace height {shown.length(s.value or 0.0)}",
+        "brace height as measured",
+        ("brace 5 7/8", "brace 150"),
+        "brace",
+    ),
+    StatementKind(
+        "string low",
+        ("zero brace", "string zero", "brace zero"),
+        _zero,
+        _say_string,
+        "the string just lies along the grip",
+        ("zero brace", "zero brace"),
+        "zero",
+    ),
+    StatementKind(
+        "hook",
+        (r"hook {length} (?P<way>up|down|upper|lower)", "hook middle"),
+        _hook,
+        _say_hook,
+        "where the hook pulled, off the middle of the grip",
+        ("hook 1/2 up", "hook 12 up"),
+        "hook",
+    ),
+    StatementKind(
+        "rested",
+        (
+            r"(?:left|rested) braced {count}\s*(?:min|minutes?)",
+            r"braced {count}\s*(?:min|minutes?)",
+        ),
+        _rested,
+        lambda s, tree, shown: f"left braced {s.value or 0:.0f} min",
+        "how long it was left braced",
+        ("braced 30 min", "braced 30 min"),
+        "braced",
+    ),
+    *_ACT_ROWS,
     StatementKind(
         "pulls",
         ("{count}[ short] (?:pulls?|flexes)", r"{count}\s*x"),
@@ -485,5 +968,6 @@ SAY: dict[str, Say] = {row.name: row.say for row in reversed(_ROWS)} | {
     "string low": _say_string,
     "string full": _say_string,
     "strokes": _say_removed,
+    "deepest place": _say_reading("deepest place"),
     "note": lambda s, tree, shown: f"note: {s.words}",
 }

@@ -141,6 +141,25 @@ def feathered(field: Floats) -> Floats:
     return np.asarray(0.25 * padded[:, :-2] + 0.5 * padded[:, 1:-1] + 0.25 * padded[:, 2:])
 
 
+def sparing(limbs: LimbGrid, field: Floats, weak: tuple[Place, ...]) -> Floats:
+    """A removal that leaves weak places alone: what was run out into them is not taken.
+
+    Args:
+        limbs: grid of the design.
+        field: thickness to take at the places, ``(2, PLACES)`` (m).
+        weak: stretches that bend too much.
+
+    Returns:
+        The removal, ``(2, PLACES)`` (m).
+    """
+    field = field.copy()
+    for one in weak:
+        side = SIDES.index(one.limb)
+        at = np.linspace(0.0, float(limbs.length[side, 0]), PLACES)
+        field[side, (at > one.start) & (at < one.end)] = 0.0
+    return field
+
+
 def removals_of(limbs: LimbGrid, field: Floats, thickness: Floats) -> tuple[Removal, ...]:
     """A removal in the terms of the bench: so much off the whole limb, and so much more between two
     places.
@@ -229,7 +248,7 @@ def _dips(now: Estimate) -> tuple[Floats, Floats]:
     """
     dip, known = np.zeros((2, PLACES)), np.full((2, PLACES), np.inf)
     for side in (0, 1):
-        for k in range(1, PLACES - 1):
+        for k in range(1, PLACES - 2):  # the last hand's breadth bends next to nothing
             pick = np.zeros((2, PLACES))
             pick[side, k] = 1.0
             for beside in (max(0, k - BESIDE), min(PLACES - 1, k + BESIDE)):

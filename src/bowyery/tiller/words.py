@@ -7,15 +7,16 @@ from dataclasses import dataclass, replace
 
 from bowyery.bow.bow import SIDES, Side
 from bowyery.errors import EstimateError
+from bowyery.tiller.acts import RECHECKS
 from bowyery.tiller.advice import Advice, Balance, Limit
-from bowyery.tiller.bench import BenchState
-from bowyery.tiller.bite import strokes_for
+from bowyery.tiller.bench import BenchState, Held, Shown
 from bowyery.tiller.estimate import Sharper
 from bowyery.tiller.forecast import BenchRule
 from bowyery.tiller.kinds import KINDS, Reading
 from bowyery.tiller.statements import Tree, value_words, where_words
+from bowyery.tiller.strokes import Stretch
 from bowyery.tiller.target import Place, Removal
-from bowyery.units.quantity import INCH, Units
+from bowyery.units.quantity import FINE_WEIGHT, INCH, SHAVING, Units
 
 WORTH_SAYING = 0.03  # of all that is not known: what a reading must narrow to be asked for
 WHY_HARDER = {
@@ -276,7 +277,7 @@ def say(state: BenchState, shown: Units, tree: Tree) -> Said:
 
 def _act(advice: Advice, state: BenchState, shown: Units, tree: Tree) -> Said:
     """The act itself in words."""
-    roots, bite = state.roots, state.bite
+    roots = state.roots
     if advice.act == "exercise":
         return Said(
             f"{advice.pulls} short pulls",
@@ -332,25 +333,24 @@ def _act(advice: Advice, state: BenchState, shown: Units, tree: Tree) -> Said:
             ],
         )
 
-    parts, sentences = [], []
+    parts, sentences = list[str](), list[str]()
     for side in SIDES:
-        rows = [r for r in advice.removals if r.limb == side]
+        rows = [r for r in state.strokes if r.limb == side]
         if not rows:
             continue
-        stretches = [
-            f"{shown.shaving(r.thickness)} {'more ' if k else ''}off {where(r, roots[side], shown)}"
-            for k, r in enumerate(rows)
-        ]
-        strokes = sum(strokes_for(bite, r.thickness) for r in rows) if bite else 0
-        count = f": about {strokes} strokes of the {state.tool}" if strokes else ""
-        sentences.append(f"Take {', then '.join(stretches)}{count}.")
-        whole = sum(r.thickness for r in rows if r.start is None)
-        more = max((r.thickness for r in rows if r.start is not None), default=0.0)
-        parts.append(f"{shown.shaving(whole + more)} off the {side}")
+        root = roots[side]
+        told = [f"{_strokes(r)} {stretch_words(r, root, shown)}" for r in rows]
+        deepest = max(r.thickness for r in rows)
+        sentences.append(
+            f"Take {_listed(told)} off the {side} limb with the {state.tool}: about"
+            f" {shown.shaving(deepest)} at the most."
+        )
+        parts.append(f"{sum(r.strokes for r in rows)} {'strokes ' if not parts else ''}{side}")
     sentences.append("Feather every stretch into its neighbours, and take both edges alike.")
     if advice.act == "balance":
         sentences.insert(0, "It is at weight already; evening the limbs will cost a little of it.")
     sentences.append(f"Then {advice.pulls} short pulls, and look again.")
+    then = f"{advice.pulls} short pulls, then look"
     if advice.check_after is not None:
         at, weight = advice.check_after
         on = "" if state.history.string.rung == "full" else f" on the {state.history.string.words}"
@@ -359,4 +359,152 @@ def _act(advice: Advice, state: BenchState, shown: Units, tree: Tree) -> Said:
             f"It should then pull {shown.weight(weight)} at {tree.draw_words(at, shown)}{on}, and"
             f" {shown.weight(advice.weight_after)} at full draw, braced{braced}."
         )
-    return Said(", ".join(parts), f"then {advice.pulls} short pulls", sentences)
+        then += f" at {tree.draw_words(at, shown)}: about {FINE_WEIGHT.write(weight, shown)}"
+    return Said(f"{state.tool}: {', '.join(parts)}", then, sentences)
+
+
+def _strokes(one: Stretch) -> str:
+    return f"{one.strokes} stroke{'' if one.strokes == 1 else 's'}"
+
+
+def _listed(parts: list[str]) -> str:
+    return parts[0] if len(parts) == 1 else f"{', '.join(parts[:-1])} and {parts[-1]}"
+
+
+def stretch_words(one: Stretch, root: float, shown: Units) -> str:
+    """Where strokes are taken, from the bow's centre, as a pencil marks it.
+
+    Args:
+        one: the stretch.
+        root: of its limb, from the bow's centre (m).
+        shown: the reader's units.
+
+    Returns:
+        The stretch.
+    """
+    if one.whole:
+        return "from fade to nock"
+    start, end = stretch_ends(one, root, shown)
+    return f"between {shown.bare_length(start)} and {shown.length(end)}"
+
+
+def stretch_ends(one: Stretch, root: float, shown: Units) -> tuple[float, float]:
+    """Where a stretch begins and ends, from the bow's centre (m), to the half inch or the
+    centimetre: nobody scrapes to a finer mark.
+
+    Args:
+        one: the stretch.
+        root: of its limb, from the bow's centre (m).
+        shown: the reader's units.
+
+    Returns:
+        Nearer end, further end.
+    """
+    step = INCH / 2 if shown.imperial else 0.01
+    start, end = (round((root + place) / step) * step for place in (one.start, one.end))
+    return max(start, root), max(end, start + step)
+
+
+def removal_line(state: BenchState, shown: Units) -> str:
+    """What is advised as the pencil line that a maker would write once it is done.
+
+    Args:
+        state: of the bench.
+        shown: the reader's units.
+
+    Returns:
+        The line, without units; nothing where no strokes are advised.
+    """
+    rows = []
+    for one in state.strokes:
+        where = ""
+        if not one.whole:
+            start, end = stretch_ends(one, state.roots[one.limb], shown)
+            where = f" {shown.typed_length(start)} to {shown.typed_length(end)}"
+        rows.append(f"off {one.limb} {one.strokes} strokes{where} with {state.tool}")
+    return ", ".join(rows)
+
+
+def held_words(held: Held, state: BenchState, shown: Units, tree: Tree) -> str:
+    """The draw at the weight that is held, for makers who let the draw grow.
+
+    Args:
+        held: weight and draws.
+        state: of the bench.
+        shown: the reader's units.
+        tree: whose draw ruler the maker reads.
+
+    Returns:
+        A saying such as ``44 lb at 19 in, was 17 ¼; next look about 20 ½``.
+    """
+
+    def on(draw: float) -> float:
+        return tree.ruler.from_pivot(draw, tree.handle_depth)
+
+    def quarter(draw: float) -> str:
+        step = INCH / 4 if shown.imperial else 0.005
+        return shown.bare_length(round(on(draw) / step) * step)
+
+    sign = "in" if shown.imperial else "mm"
+    said = f"{shown.weight(held.weight)} at {quarter(held.draw)} {sign}"
+    if held.draw >= state.plan.full_draw:
+        said = f"{shown.weight(held.weight)} not before full draw"
+    if held.before is not None:
+        said += f", was {quarter(held.before)}"
+    if held.after is not None:
+        said += f"; next look about {quarter(min(held.after, state.plan.full_draw))}"
+    return said
+
+
+TOOL_SUITS = {
+    "drawknife": "a drawknife suits what is left: much is to come off yet",
+    "rasp": "a rasp suits what is left; then the scraper takes its marks out",
+    "scraper": "a scraper suits what is left: little is to come off, and ripples start frets",
+}
+
+
+def tool_words(state: BenchState, shown: Units) -> str:
+    """Which tool suits what is left, and what the one in hand takes.
+
+    Args:
+        state: of the bench.
+        shown: the reader's units.
+
+    Returns:
+        A sentence, without its stop.
+    """
+    said = TOOL_SUITS.get(state.suits, f"a {state.suits} suits what is left")
+    if state.bite is None:
+        return said
+    ten = SHAVING.write(10 * state.bite.thickness, shown)
+    known = "as your passes showed" if state.bite.spread < 0.35 else "as such tools usually take"
+    return f"{said}; the {state.tool} takes about {ten} in ten strokes, {known}"
+
+
+RUNG_WORDS = {
+    "centre": "measure the centre anew and mark it",
+    "tiller": "look at the tiller again, from a low draw",
+    "weight": "read the weight again before wood comes off",
+}
+
+
+def act_words(shown_of: Shown, shown: Units) -> str:
+    """What acts were to do, and did.
+
+    Args:
+        shown_of: the acts' forecast, and what the readings after them say.
+        shown: the reader's units.
+
+    Returns:
+        A sentence.
+    """
+    was = FINE_WEIGHT.write(shown_of.before, shown)
+    told = FINE_WEIGHT.write(shown_of.foretold, shown)
+    low, high = (FINE_WEIGHT.write(v, shown, False) for v in (shown_of.low, shown_of.high))
+    said = f"At full draw {was} before; foretold {told} ({low} to {high})"
+    if shown_of.now is None:
+        asked = list(dict.fromkeys(one for a in shown_of.acts for one in RECHECKS[a.kind]))
+        return f"{said}. {_listed([RUNG_WORDS[one] for one in asked]).capitalize()}."
+    came = FINE_WEIGHT.write(shown_of.now, shown)
+    low, high = (FINE_WEIGHT.write(v, shown, False) for v in (shown_of.now_low, shown_of.now_high))
+    return f"{said}; it came to {came} ({low} to {high})."

@@ -157,6 +157,14 @@ class Units:
         """Stored energy (J): foot-pounds or joules."""
         return ENERGY.write(joules, self)
 
+    def typed_length(self, metres: float) -> str:
+        """A length (m) as it would be typed, without its unit: to the sixteenth of an inch, or the
+        millimetre.
+        """
+        if self.imperial:
+            return fraction_text(metres / INCH, 16, plain=True)
+        return decimal(metres * 1000, 0)
+
     def moisture(self, fraction: float) -> str:
         """Moisture, given as a fraction of dry mass."""
         return MOISTURE.write(fraction, self)
@@ -350,6 +358,15 @@ TEMPERATURE = replace(
     zero={"f": 32.0}, allows_negative=True,
 )  # fmt: skip
 
+ANGLE = replace(
+    _plain(
+        "angle", {"°": math.pi / 180, "deg": math.pi / 180, "degrees": math.pi / 180},
+        Style("°", "°"), Style("°", "°"),
+        ("4 or 4 degrees", "4 or 4 degrees"),
+    ),
+    allows_negative=True,
+)  # fmt: skip
+
 # Every quantity that a form may ask for, by the name its fields give.
 QUANTITIES: dict[str, Quantity] = {
     "length": LENGTH,
@@ -363,6 +380,7 @@ QUANTITIES: dict[str, Quantity] = {
     "density": DENSITY,
     "toughness": TOUGHNESS,
     "temperature": TEMPERATURE,
+    "angle": ANGLE,
 }
 
 

@@ -83,6 +83,48 @@ def keep(
     return entry, new
 
 
+STRUCK = "struck out: "
+
+
+def strike(entry: Entry, person: Person, client_id: UUID) -> tuple[Entry, bool]:
+    """Strike an entry out: a correction that says nothing in its place, but keeps its minutes.
+
+    Returns:
+        The entry that strikes it out, and whether it is new; what corrected it before, where it was
+        corrected already.
+    """
+    return _instead(entry, f"{STRUCK}{entry.text}", person, client_id, ())
+
+
+def put_back(struck: Entry, person: Person, client_id: UUID) -> tuple[Entry, bool]:
+    """Put back what an entry struck out, with its measures as they were read.
+
+    Returns:
+        As for :func:`strike`.
+    """
+    first = struck.corrects
+    if first is None:
+        raise ValueError("only what was struck out can be put back")
+    return _instead(struck, first.text, person, client_id, list(first.measures.all()))
+
+
+def _instead(
+    entry: Entry, text: str, person: Person, client_id: UUID, measures: Iterable[Measure]
+) -> tuple[Entry, bool]:
+    with transaction.atomic():
+        before = Entry.objects.filter(corrects=entry).first()
+        if before is not None:
+            return before, False
+        made = Entry.objects.create(
+            client_id=client_id, build=entry.build, kind=entry.kind, stage=entry.stage, text=text,
+            world=entry.world, minutes=entry.minutes, by=person, corrects=entry, at=entry.at,
+        )  # fmt: skip
+        for one in measures:
+            one.pk, one.entry = None, made
+        Measure.objects.bulk_create(measures)
+    return made, True
+
+
 HURRY = timedelta(seconds=30)
 
 
@@ -104,13 +146,18 @@ def _measure(entry: Entry, s: Statement) -> Measure:
         draw=s.draw,
         start=s.start,
         end=s.end,
+        more=s.more,
+        how=s.how,
+        tool=s.tool,
         text=s.text[:80],
     )
 
 
 def _statement(m: Measure) -> Statement:
     limb = next((side for side in SIDES if side == m.limb), None)
-    return Statement(m.kind, m.text, m.value, limb, m.draw, m.start, m.end)
+    return Statement(
+        m.kind, m.text, m.value, limb, m.draw, m.start, m.end, "", m.more, m.how, m.tool
+    )
 
 
 def noted(entries: Iterable[Entry]) -> list[Noted]:

@@ -30,6 +30,7 @@ class Build(models.Model):
     )
     beginner = models.BooleanField(default=False)
     draw_ruler = models.CharField(max_length=6, default=PIVOT.key)
+    tool = models.CharField(max_length=40, blank=True, help_text="in hand; empty: as it suits")
     started = models.DateTimeField(default=timezone.now)
     finished = models.DateTimeField(null=True, blank=True)
 
@@ -86,6 +87,9 @@ class Measure(models.Model):
     draw = models.FloatField(null=True, blank=True, help_text="m, to the pivot")
     start = models.FloatField(null=True, blank=True, help_text="m from the centre")
     end = models.FloatField(null=True, blank=True)
+    more = models.FloatField(null=True, blank=True, help_text="a second figure, in SI")
+    how = models.CharField(max_length=40, blank=True, help_text="face, side, colour, look, stuff")
+    tool = models.CharField(max_length=40, blank=True, help_text="that took the wood")
     text = models.CharField(max_length=80)
 
     class Meta:

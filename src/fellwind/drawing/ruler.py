@@ -91,7 +91,8 @@ def _sides(data: RulerData) -> list[tuple[LimbTrack, bool]]:
     return [(data.lower, False), (data.upper, True)]
 
 
-def _axis(ruler: Ruler, data: RulerData, y: float, shown: Units) -> list[str]:
+def axis(ruler: Ruler, data: RulerData, y: float, shown: Units) -> list[str]:
+    """The ruler's own marks, with figures from the centre."""
     step, every = (INCH, 4) if shown.imperial else (0.02, 5)
     low, high = float(data.lower.from_centre[-1]), float(data.upper.from_centre[-1])
     parts = [svg.line((ruler.x(low, False), y), (ruler.x(high), y), "axis")]
@@ -109,13 +110,16 @@ def _axis(ruler: Ruler, data: RulerData, y: float, shown: Units) -> list[str]:
     return parts
 
 
-def _name(y: float, name: str, sub: str) -> list[str]:
+def track_name(y: float, name: str, sub: str) -> list[str]:
+    """What a track is called, at the left."""
     return [svg.text((24, y), name, "track-name"), svg.text((24, y + 16), sub, "small muted")]
 
 
-def outline_of(ruler: Ruler, data: RulerData, y: float, css: str) -> str:
-    """The bow from the back: width drawn twice as wide as it is long, so that it can be read."""
-    wide = ruler.scale * 1.6
+def outline_of(ruler: Ruler, data: RulerData, y: float, css: str, wider: float = 1.6) -> str:
+    """The bow from the back: width drawn so many times larger than length, so that it can be
+    read.
+    """
+    wide = ruler.scale * wider
     edge: list[svg.Point] = []
     lower, upper = (
         [
@@ -300,9 +304,9 @@ def ruler_picture(data: RulerData, shown: Units, handles: tuple[Handle, ...] = (
         ruler.x(float(data.lower.from_centre[-1]), False),
         ruler.x(float(data.upper.from_centre[-1])),
     )
-    parts = _axis(ruler, data, 30, shown)
+    parts = axis(ruler, data, 30, shown)
     y = 96.0
-    parts += _name(y - 6, "Outline", "from the back")
+    parts += track_name(y - 6, "Outline", "from the back")
     if data.former:
         parts.append(outline_of(ruler, data.former, y, "former"))
     parts.append(outline_of(ruler, data, y, "wood"))
@@ -310,7 +314,7 @@ def ruler_picture(data: RulerData, shown: Units, handles: tuple[Handle, ...] = (
 
     y = 176.0
     top = max(float(data.upper.thickness.max()), float(data.lower.thickness.max()))
-    parts += _name(y - 22, "Thickness", f"to {shown.thickness(top)}")
+    parts += track_name(y - 22, "Thickness", f"to {shown.thickness(top)}")
     if data.former:
         parts += _curves(ruler, data.former, "thickness", y, 46 / top, "former-line")
     parts += _curves(ruler, data, "thickness", y, 46 / top, "line", "thick")
@@ -321,7 +325,7 @@ def ruler_picture(data: RulerData, shown: Units, handles: tuple[Handle, ...] = (
         float(np.abs(data.upper.profile).max()), float(np.abs(data.lower.profile).max()), 1e-9
     )
     deep = min(1.6, 24 / (reach * ruler.scale))
-    parts += _name(y - 6, "Unstrung", "back upwards")
+    parts += track_name(y - 6, "Unstrung", "back upwards")
     parts.append(_side_view(ruler, data, y - 6, "wood", deep))
     parts.append(svg.line((low, y + 34), (high, y + 34), "rule"))
 
@@ -330,7 +334,7 @@ def ruler_picture(data: RulerData, shown: Units, handles: tuple[Handle, ...] = (
         max(data.rupture, float(data.upper.strain.max()), float(data.lower.strain.max())) * 1.05
     )
     unit = 66 / ceiling
-    parts += _name(
+    parts += track_name(
         y - 34,
         *(("Use of layers", "of what lasts") if data.layered else ("Strain", "at full draw")),
     )
@@ -405,7 +409,7 @@ class TillerData:
 def tiller_tracks(data: RulerData, more: TillerData, shown: Units) -> SafeString:
     """Stiffness with its band, what to take and what came off so far, on the same ruler."""
     ruler = ruler_for(data)
-    parts = _axis(ruler, data, 30, shown)
+    parts = axis(ruler, data, 30, shown)
     sides = [(0, data.upper, True), (1, data.lower, False)]
     low_x, high_x = (
         ruler.x(float(data.lower.from_centre[-1]), False),
@@ -418,7 +422,7 @@ def tiller_tracks(data: RulerData, more: TillerData, shown: Units) -> SafeString
         )
 
     base, unit = 112.0, 44.0 / max(0.2, float(np.abs([more.low, more.high]).max()))
-    parts += _name(base - 14, "Stiffness", "against wanted")
+    parts += track_name(base - 14, "Stiffness", "against wanted")
     parts.append(svg.line((low_x, base), (high_x, base), "rule"))
     for share in (-0.2, 0.2):
         y = base - share * unit
@@ -455,7 +459,7 @@ def tiller_tracks(data: RulerData, more: TillerData, shown: Units) -> SafeString
         (302.0, "Came off", "so far", more.taken, "line"),
     ):
         top = float(values.max())
-        parts += _name(y - 14, name, about)
+        parts += track_name(y - 14, name, about)
         parts.append(svg.line((low_x, y), (high_x, y), "rule"))
         if top <= 0:
             parts.append(svg.text((ruler.x(0.0), y - 8), "nothing", "small muted", "middle"))

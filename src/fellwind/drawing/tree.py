@@ -75,6 +75,23 @@ def tree_picture(
         title: text alternative with the figures.
         marks: how draws are read, and how far not to pull.
     """
+    parts, height = tree_parts(solid, wanted, pivot, handle, on, shown, marks)
+    return svg.picture(WIDTH, height, parts, title, "tree-picture")
+
+
+def tree_parts(
+    solid: list[Bent],
+    wanted: list[Bent],
+    pivot: tuple[float, float],
+    handle: tuple[float, float, float],
+    on: Ruler,
+    shown: Units,
+    marks: DrawMarks | None = None,
+    most: float | None = None,
+) -> tuple[list[str], float]:
+    """What :func:`tree_picture` draws, and how high it is; no higher than ``most``, where that is
+    given.
+    """
     states = [(_turned(b, pivot), b, "solid") for b in solid] + [
         (_turned(b, pivot), b, "wanted") for b in wanted
     ]
@@ -88,18 +105,23 @@ def tree_picture(
     highest = min(float(y.min()) for (_, y, _), _, _ in states)
     # on the ruler's own scale and centre, so that the eye drops from the limb to its tracks
     scale = min(on.scale, (WIDTH - 150) / (2 * reach))
+    step = INCH if shown.imperial else 0.02
+    last = max(deepest, pivot[1] + 0.1)
+    if most is not None:
+        scale = min(scale, (most - 40) / (last + step - highest))
     x0, y0 = on.centre + pivot[0] * scale, 30 - highest * scale
 
     def at(x: float, y: float) -> svg.Point:
         return x0 + (x - pivot[0]) * scale, y0 + y * scale
 
     parts: list[str] = []
-    step = INCH if shown.imperial else 0.02
-    last = max(deepest, pivot[1] + 0.1)
     k = int(np.ceil((0.08 + offset) / step))
     while k * step - offset + pivot[1] <= last + step:
         y = k * step - offset + pivot[1]
         long = k % (4 if shown.imperial else 5) == 0
+        if not long and step * scale < 5:  # marks nearer than that are a blur
+            k += 1
+            continue
         a, half = at(pivot[0], y), 16 if long else 9
         parts.append(svg.line((a[0] - half, a[1]), (a[0] + half, a[1]), "mark"))
         if long:
@@ -151,5 +173,4 @@ def tree_picture(
     left, right = at(pivot[0] - reach, 0)[0], at(pivot[0] + reach, 0)[0]
     parts.append(svg.text((max(8, left - 10), 20), "lower", "small strong"))
     parts.append(svg.text((min(WIDTH - 8, right + 10), 20), "upper", "small strong", "end"))
-    height = y0 + (last + step) * scale + 16
-    return svg.picture(WIDTH, height, parts, title, "tree-picture")
+    return parts, y0 + (last + step) * scale + 10

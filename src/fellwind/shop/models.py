@@ -4,6 +4,7 @@ from django.db import models
 from django.utils import timezone
 
 from bowyery.bow.layout import UPPER_FULLER
+from bowyery.tiller.bite import TOOLS, USUAL_TOOL
 from bowyery.tiller.forecast import Losses
 from bowyery.units.draw_ruler import DRAW_RULERS, PIVOT
 from fellwind.kit.versions import Versioned
@@ -114,6 +115,21 @@ class Archer(Versioned):
     weight_text = models.CharField(max_length=40)
     fingers = models.CharField(max_length=24, default=USUAL_FINGERS)
     notes = models.TextField(blank=True)
+
+    class Meta:
+        ordering = ["name"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Tool(Versioned):
+    """A tool of the shop's own, that takes about as much at a stroke as one of the usual ones."""
+
+    name = models.CharField(max_length=40, unique=True)
+    like = models.CharField(
+        max_length=20, choices=[(name, name) for name in TOOLS], default=USUAL_TOOL
+    )
 
     class Meta:
         ordering = ["name"]

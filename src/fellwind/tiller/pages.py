@@ -6,29 +6,63 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from uuid import UUID, uuid4
 
-import numpy as np
-
 from bowyery.design.solution import Solution
 from bowyery.tiller import words
 from bowyery.tiller.bench import BenchState
-from bowyery.tiller.estimate import NINETY
+from bowyery.tiller.bench import Shown as ShownAct
+from bowyery.tiller.ladder import Rung, ladder
+from bowyery.tiller.statements import Statement, say_act
 from bowyery.units.draw_ruler import draw_ruler
 from bowyery.units.quantity import Units
-from fellwind.builds.log import draw_words, tree_of
-from fellwind.builds.models import Build, Measure
+from fellwind.builds.log import STRUCK, tree_of
+from fellwind.builds.models import Build, Entry, Measure, Wait
 from fellwind.builds.pages import Head, head
-from fellwind.designs.services import handle_box
+from fellwind.builds.services import log as entries_of
 from fellwind.drawing.curve import CurveData, curve_picture
-from fellwind.drawing.ruler import (
-    TillerData,
-    ruler_for,
-    ruler_picture,
-    small_outline,
-    tiller_tracks,
-)
-from fellwind.drawing.tree import DrawMarks, tree_picture
+from fellwind.drawing.ruler import ruler_picture, small_outline, tiller_tracks
 from fellwind.tiller import services
-from fellwind.tiller.forms import ReadingForm, RemovalForm
+from fellwind.tiller.act_form import ACTS, ActForm, backings
+from fellwind.tiller.forms import USUAL, Groups, ReadingForm, RemovalForm
+from fellwind.tiller.picture import compared, picture, small_looks, tracks_of
+
+
+@dataclass(frozen=True)
+class LookRow:
+    """A check in the list of looks.
+
+    Attributes:
+        number: of the check; 0 for an entry that was struck out.
+        entry: it was written in.
+        struck: it was struck out.
+        here: it is the one that is looked at.
+    """
+
+    number: int
+    entry: Entry
+    struck: bool
+    here: bool
+
+
+@dataclass(frozen=True)
+class ShownRow:
+    """Acts in words, and what they did."""
+
+    acts: Sequence[str]
+    outcome: str
+    open: bool
+
+
+@dataclass(frozen=True)
+class SetRow:
+    """How an unstrung limb lay, first and now, in words.
+
+    Attributes:
+        limb: upper or lower.
+        words: sentences.
+    """
+
+    limb: str
+    words: Sequence[str]
 
 
 @dataclass(frozen=True)
@@ -36,18 +70,27 @@ class Screen(Head):
     """The tiller screen and the bench view.
 
     Attributes:
-        reading, removal: forms; pulls_id: the id of the button that counts pulls.
+        reading, removal, done: forms; groups: the reading's fields in the order of the work.
+        ids: of buttons' entries, one a button.
         state: of the bench; check of checks, earlier and later: which check is looked at.
         string: that is on; draw_ruler_words: how draws are measured.
         further: to pull no further than, on that ruler (m); further_why, harder_why: reasons.
-        said: the next act; places, sharper, rules, balance: sentences about it.
+        said: the next act; headline, line: of it on the screen; held: draw at the held weight.
+        places, sharper, rules, balance: sentences about it.
         wild: readings that do not fit, as written.
-        ruler, tracks, tree, curve, limbs: pictures; tree_draw: what the tree is drawn at.
+        rungs: of the ladder; resting: the half hour that runs; rested: it is over.
+        tools: names to choose from; tool_words: what suits what is left.
+        drawn: what is advised, as a pencil line.
+        picture, tracks, ruler, curve, limbs: pictures; looks: small ones.
+        shown_acts: what acts were to do and did; sets: set and follow; asides: across.
+        rows: looks and what was struck out.
     """
 
     reading: ReadingForm | None = None
     removal: RemovalForm | None = None
-    pulls_id: UUID | None = None
+    done: ActForm | None = None
+    groups: Groups | None = None
+    ids: Sequence[UUID] = ()
     state: BenchState | None = None
     check: int = 0
     checks: int = 0
@@ -59,25 +102,48 @@ class Screen(Head):
     further_why: str = ""
     harder_why: str = ""
     said: words.Said | None = None
+    headline: str = ""
+    line: str = ""
+    held: str = ""
     places: Sequence[str] = ()
     sharper: Sequence[str] = ()
     rules: Sequence[str] = ()
     balance: str = ""
     wild: Sequence[str] = ()
-    ruler: str = ""
+    rungs: Sequence[Rung] = ()
+    resting: Wait | None = None
+    rested: bool = False
+    tools: Sequence[str] = ()
+    tool_words: str = ""
+    drawn: str = ""
+    picture: str = ""
     tracks: str = ""
-    tree: str = ""
-    tree_draw: str = ""
+    ruler: str = ""
     curve: str = ""
     limbs: str = ""
+    looks: Sequence[tuple[int, str, str]] = ()
+    shown_acts: Sequence[ShownRow] = ()
+    sets: Sequence[SetRow] = ()
+    asides: Sequence[str] = ()
+    rows: Sequence[LookRow] = ()
+    backings: Sequence[str] = ()
+    act_fields: Sequence[tuple[str, str, str]] = ()
+    eye_words: Sequence[tuple[str, str]] = (
+        ("stiff", "stiff"), ("weak", "weak"), ("hinge", "weak"), ("good", "good"),
+    )  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Forms:
+    """Forms of the bench that were refused; fresh ones stand for the others."""
+
+    reading: ReadingForm | None = None
+    removal: RemovalForm | None = None
+    done: ActForm | None = None
 
 
 def screen(
-    build: Build,
-    shown: Units,
-    upto: int | None = None,
-    reading: ReadingForm | None = None,
-    removal: RemovalForm | None = None,
+    build: Build, shown: Units, upto: int | None = None, forms: Forms | None = None
 ) -> Screen:
     """The tiller of a build.
 
@@ -85,20 +151,30 @@ def screen(
         build: whose.
         shown: the reader's units.
         upto: number of the check to look back at, or None for now.
-        reading, removal: forms that were refused, or fresh ones.
+        forms: that were refused.
     """
-    new = {"client_id": uuid4()}
+    forms = forms or Forms()
+    new, tree = {"client_id": uuid4()}, tree_of(build)
+    reading = forms.reading or ReadingForm(prefix="reading", shown=shown, initial=new, tree=tree)
     page = Screen(
         **vars(head(build, "tiller")),
-        reading=reading or ReadingForm(prefix="reading", shown=shown, initial=new),
-        removal=removal or RemovalForm(prefix="removal", shown=shown, initial=new),
-        pulls_id=uuid4(),
+        reading=reading,
+        removal=forms.removal or RemovalForm(prefix="removal", shown=shown, initial=new),
+        done=forms.done or ActForm(prefix="done", shown=shown, initial=new),
+        ids=[uuid4() for _ in range(6)],
+        tools=[tool.name for tool in services.shop_tools()],
+        backings=backings(),
+        act_fields=[(k, " ".join(a.fields), a.care) for k, a in ACTS.items()],
+        groups=reading.groups((), USUAL["long"]),
     )
     if page.found is None:
         return page
+    found: Solution = page.found
     state = services.bench(build, upto)
-    page = _pictures(_said(page, state, shown), page.found, state, shown)
-    return page
+    resting, rested = services.half_hour(build)
+    page = replace(page, state=state, resting=resting, rested=rested, rows=_rows(build, state))
+    page = replace(page, rungs=ladder(state, rested))
+    return _pictures(_said(page, state, shown), found, state, shown)
 
 
 def bench(build: Build, shown: Units) -> Screen:
@@ -111,20 +187,39 @@ def bench(build: Build, shown: Units) -> Screen:
     return replace(page, limbs=small_outline(data))
 
 
+# Which fields ask for a reading that would tell most.
+FIELDS_OF = {
+    "weight": ("weight", "draw"),
+    "gap": ("{limb}_gap",),
+    "tip height": ("weight", "draw", "{limb}_tip"),
+    "straight edge": ("{limb}_edge",),
+    "offset": ("{limb}_offset",),
+    "taut": ("taut",),
+}
+
+
 def _said(page: Screen, state: BenchState, shown: Units) -> Screen:
     """With what is said of the state."""
     build, checks = page.build, len(state.history.checks)
     number = state.check.number if state.check else 0
-    ruler = draw_ruler(build.draw_ruler)
+    ruler, tree = draw_ruler(build.draw_ruler), tree_of(build)
+    string = state.history.string if number == checks or not state.check else state.check.string
+    first = next((one.reading for one in state.sharper), None)
+    asked = FIELDS_OF.get(first.kind, ()) if first else ()
+    asked = tuple(name.format(limb=first.limb) for name in asked) if first else ()
     page = replace(
         page,
-        state=state,
         check=number,
         checks=checks,
         earlier=number - 1 if number > 1 else None,
         later=number + 1 if number < checks else None,
-        string=(state.check.string if state.check else state.history.string).words,
+        string=string.words,
         draw_ruler_words=ruler.short,
+        groups=page.reading.groups(asked, USUAL[string.rung]) if page.reading else None,
+        asides=services.across(page.found, state, shown) if page.found else (),
+        sets=[SetRow(limb, said) for limb, said in services.follow(page.found, state, shown)]
+        if page.found
+        else (),
     )
     advice, stand, further, harder = state.advice, state.stand, state.further, state.harder
     if advice is None or stand is None or further is None or harder is None:
@@ -132,12 +227,17 @@ def _said(page: Screen, state: BenchState, shown: Units) -> Screen:
     on = ruler.from_pivot(further.value, build.design.handle_depth)
     roots, wild = state.roots, state.wild
     fit_ill = {m.pk: m.text for m in Measure.objects.filter(pk__in=wild)} if wild else {}
+    said = words.say(state, shown, tree)
+    taken = bool(state.strokes)
     return replace(
         page,
         further=words.readable_draw(on, shown),
         further_why=words.why(further, True),
         harder_why=words.why(harder, False),
-        said=words.say(state, shown, tree_of(build)),
+        said=said,
+        headline=said.short[:1].upper() + said.short[1:] + (", as drawn" if taken else ""),
+        line=said.then[:1].upper() + said.then[1:] if taken else said.sentences[0],
+        held=words.held_words(state.held, state, shown, tree) if state.held else "",
         places=words.places_words(advice, roots, shown),
         sharper=[
             words.sharper_words(one, roots, shown)
@@ -146,8 +246,42 @@ def _said(page: Screen, state: BenchState, shown: Units) -> Screen:
         ],
         rules=[words.rule_words(rule, shown) for rule in state.rules],
         balance=words.balance_words(stand, shown),
-        wild=[fit_ill[key] for key in wild],
+        wild=[fit_ill[key] for key in wild if key in fit_ill],
+        tool_words=words.tool_words(state, shown),
+        drawn=words.removal_line(state, shown),
+        shown_acts=[_shown(one, state, build, shown) for one in state.shown],
     )
+
+
+def _shown(one: ShownAct, state: BenchState, build: Build, shown: Units) -> ShownRow:
+    tree = tree_of(build)
+    said = [
+        say_act(
+            Statement(a.kind, "", a.value, a.limb, None, a.start, a.end, "", a.more, a.how),
+            tree,
+            shown,
+        )
+        for a in one.acts
+    ]
+    return ShownRow(said, words.act_words(one, shown), one.now is None)
+
+
+def _rows(build: Build, state: BenchState) -> list[LookRow]:
+    """Looks with their entries, and what was struck out, the newest first."""
+    entries = {one.pk: one for one in entries_of(build)}
+    number = state.check.number if state.check else 0
+    rows = [
+        LookRow(check.number, entries[check.entry], False, check.number == number)
+        for check in state.history.checks
+        if check.entry in entries
+    ]
+    rows += [
+        LookRow(0, one, True, False)
+        for one in entries.values()
+        if one.kind == "bench" and one.text.startswith(STRUCK) and one.corrects_id
+        and not hasattr(one, "corrected_by")
+    ]  # fmt: skip
+    return sorted(rows, key=lambda row: (row.entry.at, row.entry.pk), reverse=True)
 
 
 def _pictures(page: Screen, found: Solution, state: BenchState, shown: Units) -> Screen:
@@ -155,19 +289,15 @@ def _pictures(page: Screen, found: Solution, state: BenchState, shown: Units) ->
     build, design = page.build, page.build.design
     ruler = draw_ruler(build.draw_ruler)
     data = services.tiller_ruler(found, state, services.taken_words(state, shown))
-    page = replace(page, ruler=ruler_picture(data, shown))
-    if state.now is not None and state.advice is not None:
-        page = replace(page, tracks=tiller_tracks(data, _tracks(state), shown))
-    hung = services.hanging(found, state)
-    if hung is not None and state.further is not None:
-        at = draw_words(build, hung.draw, shown)
-        title = f"On the tree at {at}: solid as estimated from the readings, dashed as wanted."
-        marks = DrawMarks(ruler.beyond(design.handle_depth), page.further)
-        tree = tree_picture(
-            hung.now, hung.wanted, found.bow.hold.pivot, handle_box(found), ruler_for(data), shown,
-            title, marks,
-        )  # fmt: skip
-        page = replace(page, tree=tree, tree_draw=at)
+    page = replace(
+        page,
+        ruler=ruler_picture(data, shown),
+        picture=picture(build, found, state, shown, page.further),
+        looks=small_looks(state, shown),
+    )
+    more = tracks_of(state)
+    if more is not None:
+        page = replace(page, tracks=tiller_tracks(data, more, shown))
     if state.outlook is None or state.check is None:
         return page
     beyond, o = ruler.beyond(design.handle_depth), state.outlook
@@ -185,37 +315,106 @@ def _pictures(page: Screen, found: Solution, state: BenchState, shown: Units) ->
     return replace(page, curve=curve_picture(curve, shown))
 
 
-def _tracks(state: BenchState) -> TillerData:
-    """The estimate against the wanted state, what to take, and what came off, for the ruler."""
-    now, advice = state.now, state.advice
-    if now is None or advice is None:
-        raise ValueError("tracks are drawn of a state with an estimate")
-    level = now.field - (now.field.mean() if advice.wanted is None else advice.wanted)
-    wide = NINETY * now.spread
-    weak, stiff = (
-        tuple((p.limb, state.roots[p.limb] + p.start, state.roots[p.limb] + p.end) for p in rows)
-        for rows in (advice.weak, advice.stiff)
+@dataclass(frozen=True)
+class Without:
+    """What the advice would be without an entry."""
+
+    entry: Entry
+    said: str
+    line: str
+    now: str
+    then: str
+
+
+def without(build: Build, entry: Entry, shown: Units) -> Without:
+    """What the advice would be without an entry, beside what it is."""
+
+    def told(state: BenchState) -> tuple[str, str]:
+        if state.advice is None or state.outlook is None:
+            return state.trouble, "no forecast"
+        said = words.say(state, shown, tree_of(build))
+        band = state.outlook.now
+        low, high = shown.fine_weight(band.low), shown.fine_weight(band.high)
+        return said.short, f"{shown.fine_weight(band.middle)} at full draw, {low} to {high}"
+
+    now, then = told(services.bench(build)), told(services.bench(build, without=entry.pk))
+    return Without(entry, then[0], then[1], now[0], now[1])
+
+
+@dataclass(frozen=True)
+class ComparePage(Head):
+    """Two checks on the ruler.
+
+    Attributes:
+        first, second: their numbers.
+        tracks, trees: pictures.
+        rows: every check, to choose from.
+        trouble_of: why they cannot be compared.
+    """
+
+    first: int = 0
+    second: int = 0
+    tracks: str = ""
+    rows: Sequence[LookRow] = ()
+    words: Sequence[str] = ()
+    trouble_of: str = ""
+
+
+def compare(build: Build, first: int | None, second: int | None, shown: Units) -> ComparePage:
+    """Two checks of a bow side by side on the ruler."""
+    page = ComparePage(**vars(head(build, "tiller")))
+    found = page.found
+    if found is None:
+        return page
+    last = services.bench(build)
+    rows = _rows(build, last)
+    count = len(last.history.checks)
+    page = replace(page, rows=[row for row in rows if not row.struck])
+    if count < 2:
+        return replace(page, trouble_of="Two checks are needed before one can be held to another.")
+    a = min(max(first or count - 1, 1), count)
+    b = min(max(second or count, 1), count)
+    one, other = services.bench(build, a), services.bench(build, b)
+    page = replace(page, first=a, second=b)
+    if one.now is None or other.now is None:
+        return replace(page, trouble_of=one.trouble or other.trouble)
+    data, tracks = compared(found, one, other)
+    said = [compare_words(number, state, shown) for number, state in ((a, one), (b, other))]
+    return replace(page, tracks=tiller_tracks(data, tracks, shown), words=said)
+
+
+def compare_words(number: int, state: BenchState, shown: Units) -> str:
+    """A check in one sentence."""
+    if state.check is None or state.outlook is None or state.stand is None:
+        return f"Check {number}: {state.trouble}"
+    return (
+        f"Check {number}, {state.check.string.words}:"
+        f" {shown.fine_weight(state.outlook.now.middle)} at full draw."
+        f" {words.balance_words(state.stand, shown)}"
     )
-    taken = 0 * now.field if state.taken is None else state.taken
-    low, high = np.expm1(level - wide), np.expm1(level + wide)
-    return TillerData(np.expm1(level), low, high, advice.removal, taken, weak, stiff)
 
 
 WAYS = {
-    "accept": "Accept it as it is",
-    "shorten": "Cut {by} off each end",
-    "heat": "Harden the belly by heat",
-    "back": "Lay rawhide on the back, {by}",
-    "patch": "Patch the weak place of the {limb} limb, {by}",
+    "accept": ("Accept it as it is", "weight"),
+    "shorten": ("Cut {by} off each end", "length; it stacks sooner"),
+    "solved": ("Cut {by} off each end, for the wanted weight", "length; it stacks sooner"),
+    "heat": ("Harden the belly by heat", "days until it has its moisture back"),
+    "back": ("Lay rawhide on the back, {by}", "days of drying; some mass"),
+    "patch": ("Patch the weak place of the {limb} limb, {by}", "a glue line in the belly"),
+    "turn": (
+        "Turn it end for end: the {limb} limb becomes the upper",
+        "grip and arrow pass as cut",
+    ),
 }
 
 
 @dataclass(frozen=True)
 class Way:
-    """A way out in words, with what it should come to."""
+    """A way out in words, with what it should come to, and what it costs."""
 
     what: str
     outcome: object
+    lost: str
 
 
 @dataclass(frozen=True)
@@ -228,10 +427,12 @@ class RescuePart:
 
 
 def rescue(build: Build, found: Solution | None, trouble: str, shown: Units) -> RescuePart:
-    """What could still be done with a bow that is too light."""
+    """What could still be done with a bow, whether it is too light or not."""
     rows = []
     ways = services.ways_out(found, services.bench(build), shown.imperial) if found else []
     for row in ways:
-        by = shown.length(row.by) if row.way == "shorten" else shown.thickness(row.by)
-        rows.append(Way(WAYS[row.way].format(by=by, limb=row.limb), row.outcome))
+        cut = row.way in ("shorten", "solved")
+        by = shown.length(row.by) if cut else shown.thickness(row.by)
+        what, lost = WAYS[row.way]
+        rows.append(Way(what.format(by=by, limb=row.limb), row.outcome, lost))
     return RescuePart(rows, build, trouble)

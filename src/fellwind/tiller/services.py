@@ -1,35 +1,46 @@
 """From a build's log to the state of its bench, and from that to what pictures show."""
 
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 from dataclasses import replace as changed
+from datetime import timedelta
+from functools import partial
 
 import numpy as np
+from django.utils import timezone
 
 from bowyery.bow.bow import SIDES, Bow
 from bowyery.bow.limb_grid import LimbGrid
 from bowyery.design.alterations import Outcome
-from bowyery.design.solution import Solution
-from bowyery.errors import BowyeryError
+from bowyery.design.solution import Solution, as_marked
+from bowyery.errors import BowyeryError, UnreadableError
 from bowyery.mechanics.elastica import shapes
 from bowyery.mechanics.statics import brace_bow, draw
+from bowyery.mechanics.strain import surface_strain
+from bowyery.tiller.advice import FAIR_PART, Plan
 from bowyery.tiller.advice import Gear as CoreGear
-from bowyery.tiller.advice import Plan
-from bowyery.tiller.bench import BenchState, Workpiece, most_use, work_out
+from bowyery.tiller.bench import BenchState, Workpiece, bites_shown, most_use, work_out
+from bowyery.tiller.bite import TOOLS, Bite, bite_of, hungers
+from bowyery.tiller.bite import Tool as CoreTool
 from bowyery.tiller.estimate import crooked, stiffness_factors
 from bowyery.tiller.forecast import Losses
-from bowyery.tiller.log import history
-from bowyery.tiller.rescue import rescues
-from bowyery.units.quantity import INCH, Units
+from bowyery.tiller.ladder import HALF_HOUR as LADDER_HALF_HOUR
+from bowyery.tiller.log import Lie, Pass, history
+from bowyery.tiller.pencil import parse
+from bowyery.tiller.rescue import cut_for, rescues
+from bowyery.tiller.set import Profile, Pull, from_which_pull, set_between
+from bowyery.tiller.target import edge_correction
+from bowyery.units.quantity import ANGLE, INCH, Units, World
 from bowyery.wood.materials import material
-from fellwind.builds.log import noted
-from fellwind.builds.models import Build
+from fellwind.builds.log import noted, tree_of
+from fellwind.builds.models import Build, Wait
 from fellwind.builds.services import standing_entries
-from fellwind.designs.services import ruler_data, solution
-from fellwind.drawing.ruler import RulerData
+from fellwind.designs.services import ruler_data, solution, try_solution
+from fellwind.drawing.ruler import RulerData, ruler_for
 from fellwind.drawing.tree import Bent
 from fellwind.kit.cache import computed
-from fellwind.shop.models import Gear, Workshop
+from fellwind.shop.models import Gear, Tool, Workshop
 
 NOTHING_READ = (
     "Nothing has been read yet. Put the string on, pull a little, and write down the first weight."
@@ -42,6 +53,7 @@ class ShopTiller:
 
     losses: Losses
     gear: tuple[CoreGear, ...]
+    tools: tuple[CoreTool, ...] = ()
 
     @classmethod
     def get(cls) -> "ShopTiller":
@@ -49,7 +61,66 @@ class ShopTiller:
         workshop, rows = Workshop.get(), Gear.objects.filter(in_use=True)
         gear = tuple(CoreGear(g.name, g.rating, Gear.KINDS[g.kind]) for g in rows)
         losses = Losses(finishing=workshop.finishing_loss, shooting=workshop.shooting_loss)
-        return cls(losses, gear)
+        return cls(losses, gear, shop_tools())
+
+
+def shop_tools() -> tuple[CoreTool, ...]:
+    """The usual tools and the shop's own, as if nothing had been seen of them yet."""
+    own = [CoreTool(row.name.lower(), row.like) for row in Tool.objects.all()]
+    named = {one.name for one in own}
+    return (*(CoreTool(name, name) for name in TOOLS if name not in named), *own)
+
+
+OTHERS = 4  # bows of the same wood that a tool's hunger is learned from
+
+
+def learned_tools(build: Build, found: Solution, shop: ShopTiller) -> tuple[CoreTool, ...]:
+    """The shop's tools with what they have shown on other bows of the same wood."""
+    rows = (
+        Build.objects.filter(design__material=build.design.material)
+        .filter(entries__measures__kind="strokes", entries__corrected_by=None)
+        .exclude(pk=build.pk)
+        .select_related("design__archer", "design__stave")
+        .order_by("-pk")
+        .distinct()[:OTHERS]
+    )
+    piece = workpiece(found)
+
+    def first(tool: CoreTool, other: Workpiece) -> Bite:
+        return bite_of(tool.name, shop.tools, other.density, other.width)
+
+    seen = []
+    for row in rows:
+        solved, _ = try_solution(row.design)
+        if solved is None:
+            continue
+        other = workpiece(solved)
+        past = history(noted(standing_entries(row)), other.roots)
+        key = (other, past, row.design.draw, shop.tools)
+        bites: dict[str, Bite] = computed("bites", key, partial(
+            bites_shown, other, past, row.design.draw, shop.tools
+        ))  # fmt: skip
+        here = {tool.name: tool for tool in shop.tools}
+        seen.append(
+            {
+                name: changed(
+                    bite,
+                    thickness=bite.thickness
+                    * first(here[name], piece).thickness
+                    / first(here[name], other).thickness,
+                )
+                for name, bite in bites.items()
+                if name in here
+            }
+        )
+    usual = {tool.name: first(tool, piece) for tool in shop.tools}
+    known = hungers(usual, seen)
+    return tuple(
+        changed(tool, hunger=known[tool.name][0], spread=known[tool.name][1])
+        if tool.name in known
+        else tool
+        for tool in shop.tools
+    )
 
 
 def workpiece(found: Solution) -> Workpiece:
@@ -71,16 +142,24 @@ def plan_for(build: Build, found: Solution, braced: bool, shop: ShopTiller) -> P
         shop.gear,
         shop.losses,
         design.gap,
+        build.tool,
+        shop.tools,
     )
 
 
-def bench(build: Build, upto: int | None = None, shop: ShopTiller | None = None) -> BenchState:
+def bench(
+    build: Build,
+    upto: int | None = None,
+    shop: ShopTiller | None = None,
+    without: int | None = None,
+) -> BenchState:
     """Work out what the tiller screen says.
 
     Args:
         build: the build.
         upto: number of the check to look back at, or None for now.
         shop: what all builds share, where it is at hand.
+        without: key of an entry that is left out.
 
     Returns:
         The state of the bench, or one that says why there is none.
@@ -90,8 +169,11 @@ def bench(build: Build, upto: int | None = None, shop: ShopTiller | None = None)
     """
     found = solution(build.design)
     piece = workpiece(found)
-    whole = history(noted(standing_entries(build)), piece.roots)
-    plan = plan_for(build, found, whole.braced, shop or ShopTiller.get())
+    entries = [one for one in standing_entries(build) if one.pk != without]
+    whole = history(noted(entries), piece.roots)
+    shop = shop or ShopTiller.get()
+    shop = changed(shop, tools=learned_tools(build, found, shop))
+    plan = plan_for(build, found, whole.braced, shop)
     past = whole.upto(upto)
     if not past.checks:
         return BenchState(plan, whole, trouble=NOTHING_READ)
@@ -118,7 +200,199 @@ def tiller_ruler(found: Solution, state: BenchState, take: Mapping[str, str]) ->
     """What the one ruler shows of a bow at the tiller: hatched where wood is to come off, with a
     word for each limb.
     """
-    return changed(ruler_data(found), take=dict(take), spans=_spans(state))
+    return changed(ruler_data(standing(found, state)), take=dict(take), spans=_spans(state))
+
+
+def standing(found: Solution, state: BenchState) -> Solution:
+    """The bow as it stands after all that changed it: its design, where nothing has."""
+    acts = [one for check in state.history.checks for one in check.changes]
+    acts += state.history.changes
+    if state.piece is None or all(isinstance(one, Pass) and not one.face for one in acts):
+        return found
+    bow = state.piece.bow
+    key = (bow, found.layout, found.wanted, found.wood)
+    try:
+        return computed(
+            "standing", key, lambda: as_marked(bow, found.layout, found.wanted, found.wood)
+        )
+    except BowyeryError:
+        return found
+
+
+_TYPED = {"edge": "edge", "offset": "offset", "outline": "outline", "thick": "thick",
+          "wide": "wide", "lies": "lies", "deepest": "deepest", "block": "block"}  # fmt: skip
+_FADES = ("gap", "tip")
+
+
+def where_typed(build: Build, found: Solution, name: str, text: str, world: World) -> float | None:
+    """Where on the bench's picture a reading is that is being typed, by its field; None where that
+    cannot be told yet.
+
+    Args:
+        build, found: whose bow, and its design solved.
+        name: of the field, such as ``upper_edge``.
+        text: in the field so far.
+        world: whose units bare figures have.
+    """
+    limb, _, word = name.rpartition("-")[2].partition("_")
+    if limb not in SIDES:
+        return None
+    data = ruler_data(found)
+    ruler, track = ruler_for(data), data.upper if limb == "upper" else data.lower
+    if word in _FADES:
+        at = track.from_centre[0 if word == "gap" else -1]
+        return round(ruler.x(float(at), limb == "upper"), 1)
+    if word not in _TYPED or not text.strip():
+        return None
+    last = re.split(r"\s*;\s*|,\s+|\s+and\s+", text.strip())[-1]
+    before = f"block {limb}" if word == "block" else f"{limb} {_TYPED[word]}"
+    try:
+        said = parse(f"{before} {last}", world, tree_of(build))
+    except UnreadableError:
+        return None
+    at = next((s.at for s in said if s.at is not None), None)
+    return None if at is None else round(ruler.x(at, limb == "upper"), 1)
+
+
+HALF_HOUR = "left braced half an hour"
+
+
+def half_hour(build: Build) -> tuple[Wait | None, bool]:
+    """The half hour that a braced bow rests: the wait that runs, and whether one is over."""
+    rows = list(build.waits.filter(what=HALF_HOUR).order_by("-until"))
+    running = next((w for w in rows if w.ended is None and w.until > timezone.now()), None)
+    over = any(w.until <= timezone.now() and (w.ended is None or w.ended >= w.until) for w in rows)
+    return running, over
+
+
+def start_half_hour(build: Build) -> Wait:
+    """Let it rest braced for half an hour from now; the one that runs already stays."""
+    running, _ = half_hour(build)
+    if running is not None:
+        return running
+    until = timezone.now() + timedelta(minutes=LADDER_HALF_HOUR)
+    return Wait.objects.create(build=build, what=HALF_HOUR, until=until)
+
+
+def across(found: Solution, state: BenchState, shown: Units) -> list[str]:
+    """What to do about a string off the middle, a sideways bend or a twist: which edge, and how
+    many strokes.
+    """
+    said = []
+    for one in state.history.asides:
+        width = found.layout.width
+        if not one.value:
+            continue
+        side, other = ("left", "right") if one.value < 0 else ("right", "left")
+        if one.kind == "string off":
+            much = shown.length(abs(one.value))
+            if any(row.limb for row in state.history.asides):
+                continue  # the limb that does it was named
+            said.append(
+                f"The string lies {much} to the {side}. Sight along each limb and write down which"
+                f" bends aside or is twisted; wood comes off that limb's {other} edge."
+            )
+            continue
+        if one.kind == "twist":
+            off = width * abs(one.value)
+            what = f"is twisted {ANGLE.write(abs(one.value), shown)} to the {side}"
+        else:
+            off = edge_correction(one.value, width, _tip_way(state, one.limb))
+            what = f"bends {shown.length(abs(one.value))} to the {side}"
+        bite = state.bite
+        strokes = max(1, round(FAIR_PART * off / bite.thickness)) if bite else 0
+        count = f"{strokes} strokes of the {state.tool}" if strokes else "a few strokes"
+        said.append(
+            f"The {one.limb} limb {what}: take {count} off its {other} edge, mid-limb, then look"
+            f" again. All of it would be {shown.shaving(off)} at that edge."
+        )
+    return said
+
+
+def _tip_way(state: BenchState, limb: str | None) -> float:
+    """How far a limb's tip has come down at the last look (m)."""
+    if not state.looks:
+        return 0.1
+    side = 0 if limb == "upper" else 1
+    look = state.looks[-1]
+    return float(abs(look.across[side, -1] - look.across[side, 0]))
+
+
+def follow(found: Solution, state: BenchState, shown: Units) -> list[tuple[str, list[str]]]:
+    """Set and follow of each limb: how it lay unstrung first and now, the reflex that was put in
+    and what is left of it, against what was foretold.
+    """
+    lies, rows = state.history.lies, list[tuple[str, list[str]]]()
+    acts = [a for check in state.history.checks for a in check.acts] + list(state.history.acts)
+    for side, limb in enumerate(SIDES):
+        mine = [one for one in lies if one.limb == limb]
+        put = sum(a.value or 0.0 for a in acts if a.kind == "reflex" and a.limb in (limb, None))
+        put += found.layout.reflex
+        said = []
+        sessions = list(dict.fromkeys(one.entry for one in mine))
+        at_nock = [one for one in mine if one.at is None or one.at > 0.93 * found.layout.length / 2]
+        if at_nock:
+            last = -at_nock[-1].across
+            if put > 0.001:
+                said.append(
+                    f"{shown.length(put)} of reflex planned or put in,"
+                    f" {shown.length(max(last, 0.0))} left"
+                    + (f", and {shown.length(-last)} of follow" if last < 0 else "") + "."
+                )  # fmt: skip
+            else:
+                way = "reflexed" if last > 0 else "follows the string by"
+                said.append(f"It {way} {shown.length(abs(last))}.")
+        if len(sessions) > 1:
+            said += _set_words(found, state, side, mine, sessions, shown)
+        if said:
+            rows.append((limb, said))
+    if rows:
+        told = found.set.taken
+        rows.append(("foretold", [f"Foretold of use, to full draw: {shown.length(told)} of set."]))
+    return rows
+
+
+def _set_words(
+    found: Solution, state: BenchState, side: int, mine: list[Lie], sessions: list[int],
+    shown: Units,
+) -> list[str]:  # fmt: skip
+    """What set has come between the first profile of a limb and the newest."""
+    root, length = found.bow.limbs[side].root[0], found.bow.limbs[side].length
+
+    def profile(entry: int) -> Profile:
+        rows = sorted(
+            (min(length, (length if o.at is None else max(0.0, o.at - root))), o.across)
+            for o in mine
+            if o.entry == entry
+        )
+        return Profile(SIDES[side], np.array([r[0] for r in rows]), np.array([r[1] for r in rows]))
+
+    try:
+        kept = set_between(found.curve.limbs, profile(sessions[0]), profile(sessions[-1]))
+    except BowyeryError as error:
+        return [str(error)]
+    if kept.low <= 0:
+        return ["No set that a rule can show has come since the first profile."]
+    said = (
+        f"{shown.length(kept.tip)} of set at the tip since the first profile"
+        f" ({shown.length(max(kept.low, 0.0))} to {shown.length(kept.high)})"
+    )
+    if kept.share > 0.5:
+        said += (
+            f", most of it between {shown.bare_length(root + kept.start)} and"
+            f" {shown.length(root + kept.end)} from the centre"
+        )
+    strains = surface_strain(found.curve.shapes)[side].max(-1)
+    draws = found.curve.drawn.draw
+    pulls = [
+        Pull(c.draw, float(np.interp(c.draw, draws, strains)), f"check {c.number}")
+        for c in state.history.checks
+        if c.draw
+    ]
+    worst = from_which_pull(pulls, found.wood.elastic_strain)
+    if worst is not None:
+        said += f"; the pull of {worst.name} to {shown.length(worst.draw)} strained it most"
+    return [said + "."]
 
 
 @dataclass(frozen=True)
@@ -143,14 +417,31 @@ def ways_out(found: Solution, state: BenchState, imperial: bool) -> list[WayOut]
     cuts = [k * INCH / 2 for k in (1, 2, 3, 4)] if imperial else [0.01, 0.02, 0.03, 0.05]
     weak = max(state.advice.weak, key=lambda place: place.by, default=None)
     patch = None if weak is None else (weak.limb, weak.start, weak.end, PATCH)
-    key, hide = (found.bow, now.field, found.wanted.draw, cuts, patch), material("rawhide")
+    bow = found.bow if state.piece is None else state.piece.bow
+    key, hide = (bow, now.field, found.wanted.draw, cuts, patch), material("rawhide")
     rows = computed(
         "rescues",
         key,
-        lambda: rescues(found.bow, now, found.wanted.draw, cuts, (hide, RAWHIDE), patch),
+        lambda: rescues(bow, now, found.wanted.draw, cuts, (hide, RAWHIDE), patch),
     )
     limb = weak.limb if weak else ""
-    return [WayOut(way, by, out, limb if way == "patch" else "") for way, by, out in rows]
+    found_ways = [WayOut(way, by, out, limb if way == "patch" else "") for way, by, out in rows]
+    cut = computed(
+        "cut", (key, state.plan.stop_at),
+        lambda: cut_for(bow, now, state.plan.stop_at, found.wanted.draw),
+    )  # fmt: skip
+    if cut:
+        solved = computed(
+            "rescues", (*key[:3], cut),
+            lambda: rescues(bow, now, found.wanted.draw, [cut], None, None),
+        )  # fmt: skip
+        found_ways.insert(
+            1, next(WayOut("solved", by, out) for way, by, out in solved if way == "shorten")
+        )
+    if state.stand is not None and state.stand.stiffer == "upper":
+        accept = found_ways[0]
+        found_ways.append(WayOut("turn", 0.0, accept.outcome, "lower"))
+    return found_ways
 
 
 @dataclass(frozen=True)
@@ -184,16 +475,17 @@ def hanging(found: Solution, state: BenchState) -> Hanging | None:
     if now is None or state.check is None:
         return None
     at = state.check.draw or found.bow.brace_height or 0.15
-    grid = found.curve.limbs
-    bow = now.strung(state.check.string.on(found.bow, found.layout.length))
+    piece = state.piece or workpiece(found)
+    grid = piece.limbs
+    bow = now.strung(state.check.string.on(piece.bow, piece.length))
 
     def work() -> Hanging:
         stave = crooked(grid.stiffened(stiffness_factors(now, grid)), now.crook)
         as_is = _bents(stave, bow, at, True)
-        return Hanging(as_is, _bents(grid, changed(found.bow, hold=bow.hold), at, False), at)
+        return Hanging(as_is, _bents(grid, changed(piece.bow, hold=bow.hold), at, False), at)
 
     try:
-        hung = computed("hanging", (grid, found.bow, bow, at, now.field, now.crook), work)
+        hung = computed("hanging", (grid, piece.bow, bow, at, now.field, now.crook), work)
     except BowyeryError:
         return None
     return hung if hung.now or hung.wanted else None  # a slack string bends nothing yet

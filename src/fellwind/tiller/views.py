@@ -1,16 +1,18 @@
 """Views of the tiller: the screen, its forms, and the bench view for three metres away."""
 
 from dataclasses import dataclass
+from uuid import UUID, uuid4
 
 from django.contrib import messages
-from django.http import HttpRequest, HttpResponse
-from django.shortcuts import redirect
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import get_object_or_404, redirect
 from django.views.decorators.http import require_POST, require_safe
 
 from bowyery.errors import UnreadableError
 from bowyery.units.quantity import IMPERIAL, METRIC
 from fellwind.builds import log
 from fellwind.builds.forms import LineForm
+from fellwind.builds.log import tree_of
 from fellwind.builds.models import Build
 from fellwind.builds.services import get_build
 from fellwind.designs.services import try_solution
@@ -20,8 +22,9 @@ from fellwind.kit.once import written_at
 from fellwind.kit.pages import number_in, show
 from fellwind.kit.rooms import Act
 from fellwind.people.services import who
-from fellwind.tiller import pages, today
-from fellwind.tiller.forms import ReadingForm, RemovalForm
+from fellwind.tiller import pages, services, today
+from fellwind.tiller.act_form import ActForm
+from fellwind.tiller.forms import ReadingForm, RemovalForm, SeeForm
 
 
 @dataclass(frozen=True)
@@ -66,19 +69,38 @@ def act(request: HttpRequest, number: int) -> HttpResponse:
 @require_POST
 def add_reading(request: HttpRequest, number: int) -> HttpResponse:
     """A check by form."""
-    form = ReadingForm(request.POST, shown=units_of(request), prefix="reading")
-    return _keep(request, number, form)
+    build = get_build(number)
+    form = ReadingForm(request.POST, shown=units_of(request), prefix="reading", tree=tree_of(build))
+    return _keep(request, build, form, pages.Forms(reading=form))
 
 
 @require_POST
 def add_removal(request: HttpRequest, number: int) -> HttpResponse:
     """A removal by form."""
-    form = RemovalForm(request.POST, shown=units_of(request), prefix="removal")
-    return _keep(request, number, form)
+    build = get_build(number)
+    form = RemovalForm(request.POST, shown=units_of(request), prefix="removal", in_hand=build.tool)
+    return _keep(request, build, form, pages.Forms(removal=form))
 
 
-def _keep(request: HttpRequest, number: int, form: ReadingForm | RemovalForm) -> HttpResponse:
-    build, shown = get_build(number), units_of(request)
+@require_POST
+def add_act(request: HttpRequest, number: int) -> HttpResponse:
+    """Something else that was done to the bow, by form."""
+    form = ActForm(request.POST, shown=units_of(request), prefix="done")
+    return _keep(request, get_build(number), form, pages.Forms(done=form))
+
+
+@require_POST
+def see(request: HttpRequest, number: int) -> HttpResponse:
+    """What somebody sees: a stretch or a limb that was pressed."""
+    form = SeeForm(request.POST, shown=units_of(request))
+    return _keep(request, get_build(number), form, pages.Forms())
+
+
+Lined = ReadingForm | RemovalForm | ActForm | SeeForm
+
+
+def _keep(request: HttpRequest, build: Build, form: Lined, forms: pages.Forms) -> HttpResponse:
+    shown = units_of(request)
     if form.is_valid():
         data = form.cleaned_data
         given = data["page_world"] or shown.world
@@ -95,29 +117,105 @@ def _keep(request: HttpRequest, number: int, form: ReadingForm | RemovalForm) ->
                 statements,
                 world,
                 by,
-                data["client_id"],
+                data["client_id"] or uuid4(),
                 at=written_at(request),
             )
             said = "Written down" if new else "That was kept already"
             messages.success(request, f"{said}: {entry.text}")
-            return redirect(_back(request), number=number)
-    reading = form if isinstance(form, ReadingForm) else None
-    removal = form if isinstance(form, RemovalForm) else None
-    page = pages.screen(build, shown, None, reading, removal)
+            return redirect(_back(request), number=build.number)
+    if forms == pages.Forms():
+        sentences = " ".join(str(one) for row in form.errors.values() for one in row)
+        messages.error(request, sentences)
+    page = pages.screen(build, shown, None, forms)
     return show(request, "tiller/screen.html", page, 422)
 
 
 @require_POST
-def add_pulls(request: HttpRequest, number: int) -> HttpResponse:
-    """Twenty-five short pulls, by one button."""
+def add_line(request: HttpRequest, number: int) -> HttpResponse:
+    """A line by one button: pulls that were given, or wood taken exactly as it was drawn."""
     build, by = get_build(number), who(request)
-    form = LineForm(request.POST.dict() | {"page_world": by.world}, build=build)
+    world = request.POST.get("page_world")
+    given = world if world in (IMPERIAL, METRIC) else by.world
+    form = LineForm(request.POST.dict() | {"page_world": given}, build=build)
     if not form.is_valid():
         messages.error(request, form.trouble())
         return show(request, "tiller/screen.html", pages.screen(build, units_of(request)), 422)
     entry, _ = form.keep(by, written_at(request))
     messages.success(request, f"Written down: {entry.text}")
     return redirect(_back(request), number=number)
+
+
+@require_POST
+def take_tool(request: HttpRequest, number: int) -> HttpResponse:
+    """Take a tool in hand; nothing: whichever suits."""
+    build, name = get_build(number), request.POST.get("tool", "")
+    if name and name not in {tool.name for tool in services.shop_tools()}:
+        messages.error(request, "That tool is not in the shop; add it on the Shop page.")
+        return redirect(_back(request), number=number)
+    build.tool = name
+    build.save(update_fields=["tool"])
+    return redirect(_back(request), number=number)
+
+
+@require_POST
+def half_hour(request: HttpRequest, number: int) -> HttpResponse:
+    """Leave it braced for half an hour from now."""
+    services.start_half_hour(get_build(number))
+    messages.success(request, "The half hour runs. Nobody pulls it meanwhile.")
+    return redirect(_back(request), number=number)
+
+
+@require_POST
+def strike(request: HttpRequest, number: int, pk: int) -> HttpResponse:
+    """Strike an entry out, or put back what was struck out: nothing is ever wiped away."""
+    build = get_build(number)
+    entry = get_object_or_404(build.entries.filter(kind="bench"), pk=pk)
+    given = _uuid(request.POST.get("client_id", ""))
+    is_struck = entry.corrects_id is not None and entry.text.startswith(log.STRUCK)
+    act = log.put_back if is_struck else log.strike
+    made, new = act(entry, who(request), given)
+    if not new and made.client_id != given:
+        messages.info(request, f"That entry was changed already, to: {made.text}")
+    else:
+        said = "It counts again" if is_struck else "It counts no more"
+        messages.success(request, f"{said}: {(entry.corrects if is_struck else entry) or entry}")
+    return redirect(_back(request), number=number)
+
+
+def _uuid(text: str) -> UUID:
+    try:
+        return UUID(text)
+    except ValueError:
+        return uuid4()
+
+
+@require_safe
+def without(request: HttpRequest, number: int, pk: int) -> HttpResponse:
+    """What the advice would be without an entry."""
+    build = get_build(number)
+    entry = get_object_or_404(build.entries.filter(kind="bench", corrected_by=None), pk=pk)
+    part = pages.without(build, entry, units_of(request))
+    return show(request, "tiller/_without.html", part)
+
+
+@require_safe
+def compare(request: HttpRequest, number: int) -> HttpResponse:
+    """Two checks on the ruler."""
+    first, second = (number_in(request.GET.get(key)) for key in ("first", "second"))
+    page = pages.compare(get_build(number), first, second, units_of(request))
+    return show(request, "tiller/compare.html", page)
+
+
+@require_safe
+def place(request: HttpRequest, number: int) -> HttpResponse:
+    """Where on the picture a place is that is being typed: the field's name and its text."""
+    build = get_build(number)
+    found, _ = try_solution(build.design)
+    x = None
+    if found is not None:
+        name, text = (request.GET.get(key, "")[:300] for key in ("name", "text"))
+        x = services.where_typed(build, found, name, text, units_of(request).world)
+    return JsonResponse({"x": x})
 
 
 def _back(request: HttpRequest) -> str:

@@ -133,14 +133,15 @@ async function sendAll() {
   return told;
 }
 
-async function queued(form, about) {
+async function queued(form, about, button) {
   const id = form.dataset.entry || freshId();
   const body = new URLSearchParams(new FormData(form));
+  if (button?.name) body.set(button.name, button.value);
   body.delete("csrfmiddlewaretoken");
   for (const name of [...body.keys()]) if (name.endsWith("client_id")) body.set(name, id);
   const { pathname, search } = new URL(form.action || location.href, location.href);
-  const button = form.querySelector("button:not([type=button])");
-  const what = button?.ariaLabel || button?.textContent.trim();
+  const named = button ?? form.querySelector("button:not([type=button])");
+  const what = named?.ariaLabel || named?.textContent.trim();
   const row = { id, action: pathname + search, about, what, body: body.toString(), labels: labelsOf(form), written: Date.now(), who, state: "waits", said: "", page: "" };
   await write(row);
   return row;
@@ -163,14 +164,14 @@ function go(where) {
 
 document.addEventListener("submit", async (event) => {
   const form = event.target;
-  if (!form.matches("form[data-bench]")) return;
+  if (!form.matches("form[data-bench]") || event.defaultPrevented) return;
   event.preventDefault();
   if (form.dataset.sending) return;
   form.dataset.sending = "1";
   const button = event.submitter;
   let row;
   try {
-    row = await queued(form, heading());
+    row = await queued(form, heading(), event.submitter);
   } catch {
     form.submit(); // a browser that keeps nothing: the form goes as it is
     return;

@@ -1,0 +1,201 @@
+"""From the state of a bench to its picture: both limbs with the pencil marks of the advice."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+from django.utils.safestring import SafeString
+
+from bowyery.bow.bow import SIDES
+from bowyery.design.solution import Solution
+from bowyery.tiller import words
+from bowyery.tiller.bench import BenchState, Look
+from bowyery.tiller.estimate import NINETY
+from bowyery.tiller.kinds import EYE, Reading
+from bowyery.tiller.log import Act
+from bowyery.units.draw_ruler import draw_ruler
+from bowyery.units.quantity import Units
+from fellwind.builds.log import draw_words
+from fellwind.builds.models import Build
+from fellwind.designs.services import handle_box, ruler_data
+from fellwind.drawing.belly import (
+    BenchData,
+    Mark,
+    Strokes,
+    Touch,
+    TreeData,
+    bench_picture,
+    look_picture,
+    stretches,
+)
+from fellwind.drawing.ruler import RulerData, TillerData
+from fellwind.drawing.tree import DrawMarks
+from fellwind.tiller import services
+
+ACT_WORDS = {
+    "patch": "patch", "heat": "heated", "mended": "mended", "rounded": "rounded",
+}  # fmt: skip
+
+
+def tracks_of(state: BenchState) -> TillerData | None:
+    """The estimate against the wanted state, what to take, and what came off, for the ruler."""
+    now, advice = state.now, state.advice
+    if now is None or advice is None:
+        return None
+    level = now.field - (now.field.mean() if advice.wanted is None else advice.wanted)
+    wide = NINETY * now.spread
+    weak, stiff = (
+        tuple((p.limb, state.roots[p.limb] + p.start, state.roots[p.limb] + p.end) for p in rows)
+        for rows in (advice.weak, advice.stiff)
+    )
+    taken = 0 * now.field if state.taken is None else state.taken
+    low, high = np.expm1(level - wide), np.expm1(level + wide)
+    return TillerData(np.expm1(level), low, high, advice.removal, taken, weak, stiff)
+
+
+def picture(build: Build, found: Solution, state: BenchState, shown: Units, further: float) -> str:
+    """The bow on the tree and both limbs, as one picture.
+
+    Args:
+        build: whose.
+        found: its design solved.
+        state: of its bench.
+        shown: the reader's units.
+        further: to pull no further than, on the build's draw ruler (m).
+    """
+    data = ruler_data(services.standing(found, state))
+    tracks = tracks_of(state)
+    roots = state.roots
+    strokes = tuple(
+        Strokes(s.limb == "upper", *words.stretch_ends(s, roots[s.limb], shown), s.strokes)
+        for s in state.strokes
+    )
+    seen = BenchData(
+        data, tracks, strokes, _marks(state), tuple(_touches(data, tracks, state, shown)),
+        tuple(_acts(state)),
+    )  # fmt: skip
+    return bench_picture(seen, _tree(build, found, state, shown, further), shown)
+
+
+def _marks(state: BenchState) -> tuple[Mark, ...]:
+    """What was said by eye at the newest check."""
+    rows = [] if state.check is None else state.check.readings
+    return tuple(_mark(r, state) for r in rows if r.kind == "eye" and r.at is not None)
+
+
+def _mark(r: Reading, state: BenchState) -> Mark:
+    root, at, half = state.roots[r.limb or "upper"], r.at or 0.0, 0.5 * (r.span or 0.1)
+    return Mark(r.limb == "upper", root + at - half, root + at + half, _how(r))
+
+
+def _how(r: Reading) -> str:
+    """The word of an eye's reading, by its value and error."""
+    return next((how for how, worth in EYE.items() if worth == (r.value, r.error)), "")
+
+
+def _touches(
+    data: RulerData, tracks: TillerData | None, state: BenchState, shown: Units
+) -> list[Touch]:
+    """Stretches that can be pressed, each with what is known of it."""
+    rows = []
+    for upper, start, end, first, last in stretches(data, shown):
+        side = 0 if upper else 1
+        words_of = f"{SIDES[side]} limb, {first} to {shown.length(end)} from the centre"
+        track = data.upper if upper else data.lower
+        middle = 0.5 * (start + end)
+        wide = float(np.interp(middle, track.from_centre, track.width))
+        used = float(np.interp(middle, track.from_centre, track.strain))
+        if tracks is not None:
+            at = np.linspace(
+                float(track.from_centre[0]), float(track.from_centre[-1]), tracks.stiffness.shape[1]
+            )
+            value, low, high = (
+                float(np.interp(middle, at, row[side])) * 100
+                for row in (tracks.stiffness, tracks.low, tracks.high)
+            )
+            way = "stiffer than wanted" if value >= 0 else "weaker than wanted"
+            words_of += f" · {abs(value):.0f} % {way} ({low:+.0f} to {high:+.0f})"
+            strokes = sum(
+                s.strokes
+                for s in state.strokes
+                if (s.limb == "upper") == upper
+                and s.start + state.roots[s.limb] <= middle <= s.end + state.roots[s.limb]
+            )
+            if strokes:
+                words_of += f" · take {strokes} strokes"
+        words_of += f" · {shown.length(wide)} wide, at full draw bent to {_used(data, used)}"
+        rows.append(Touch(upper, start, end, first, last, words_of))
+    return rows
+
+
+def _used(data: RulerData, used: float) -> str:
+    share = used if data.layered else used / data.working
+    return f"{share * 100:.0f} % of what lasts"
+
+
+def _acts(state: BenchState) -> list[tuple[bool, float, float, str]]:
+    """Where acts were done to a stretch of a limb."""
+    checks = state.history.checks
+    rows: list[Act] = [one for check in checks for one in check.acts]
+    rows += state.history.acts
+    return [
+        (one.limb == "upper", one.start, one.end, one.how or ACT_WORDS.get(one.kind, one.kind))
+        for one in rows
+        if one.limb is not None and one.start is not None and one.end is not None
+    ]
+
+
+def _tree(
+    build: Build, found: Solution, state: BenchState, shown: Units, further: float
+) -> TreeData | None:
+    hung = services.hanging(found, state)
+    if hung is None or state.further is None:
+        return None
+    design = build.design
+    at = draw_words(build, hung.draw, shown)
+    weights = [
+        r.value
+        for r in (state.check.readings if state.check else ())
+        if r.kind == "weight" and r.draw == hung.draw
+    ]
+    read = f", {shown.fine_weight(weights[-1])}" if weights else ""
+    title = f"On the tree at {at}{read}: solid as estimated from the readings, dashed as wanted."
+    marks = DrawMarks(draw_ruler(build.draw_ruler).beyond(design.handle_depth), further)
+    names = ("On the tree", f"{at}{read}", "solid as read", "dashed as wanted")
+    return TreeData(
+        hung.now, hung.wanted, found.bow.hold.pivot, handle_box(found), title, marks, names
+    )
+
+
+def small_looks(
+    state: BenchState, shown: Units, last: int = 6
+) -> list[tuple[int, SafeString, str]]:
+    """Small pictures of the looks that are remembered: number, picture, words."""
+    rows = []
+    for look in state.looks[-last:]:
+        rows.append((look.check, look_picture(look.along, look.across, _look(look, shown)),
+                     _look(look, shown)))  # fmt: skip
+    return rows
+
+
+def _look(look: Look, shown: Units) -> str:
+    if look.draw is None:
+        return f"check {look.check}, at brace"
+    weight = f"{shown.weight(look.weight)} at " if look.weight else ""
+    return f"check {look.check}, {weight}{shown.length(look.draw)}"
+
+
+def compared(found: Solution, one: BenchState, other: BenchState) -> tuple[RulerData, TillerData]:
+    """Two checks on the ruler: how much stiffer each place was at the first than at the second."""
+    data = ruler_data(services.standing(found, other))
+    tracks = tracks_of(other)
+    if tracks is None or one.now is None or other.now is None:
+        raise ValueError("both checks need an estimate")
+    off = one.now.field - other.now.field
+    wide = NINETY * np.hypot(one.now.spread, other.now.spread)
+    nothing = 0 * off
+    return data, replace(
+        tracks, stiffness=np.expm1(-off), low=np.expm1(-off - wide), high=np.expm1(-off + wide),
+        removal=nothing, weak=(), stiff=(),
+    )  # fmt: skip
