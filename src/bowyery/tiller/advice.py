@@ -441,6 +441,7 @@ def advise(
     string: str = "full",
     ahead: Ahead | None = None,
     doubt: Doubt = "",
+    spare: tuple[Place, ...] = (),
 ) -> Advice:
     """Say what to do next.
 
@@ -454,6 +455,7 @@ def advise(
         ahead: the bow with that string and what is to be looked at next; without it the finished
             bow at its furthest draw.
         doubt: why no wood may come off on this check's word.
+        spare: places that somebody sees bend too much: nothing comes off there.
     """
     weight = outlook.now.middle
     if pulls is not None and pulls < ENOUGH_PULLS:
@@ -486,7 +488,8 @@ def advise(
         too_stiff = np.full_like(estimate.field, np.log1p(stand.by))
         removal[k] = fair * target.law.removal(estimate.field, too_stiff)[k]
     weak, stiff = uneven_places(limbs, estimate, target)
-    removal = sparing(limbs, removal, weak)
+    weak += tuple(one for one in spare if not any(one.overlaps(other) for other in weak))
+    removal = sparing(limbs, removal, (*weak, *spare))
     level = np.broadcast_to(target.field.max(1, keepdims=True), target.field.shape)
     removals = removals_of(limbs, removal, target.thickness)
     if weight <= aim * DONE and act == "take":

@@ -45,10 +45,10 @@ from bowyery.tiller.estimate import (
     would_sharpen,
 )
 from bowyery.tiller.forecast import Band, BenchRule, Forecast, bench_rules, forecast
-from bowyery.tiller.kinds import Reading
+from bowyery.tiller.kinds import EYE, Reading
 from bowyery.tiller.log import Act, Check, History, Pass, StringOn
 from bowyery.tiller.strokes import Stretch, stretches
-from bowyery.tiller.target import weights_of
+from bowyery.tiller.target import Place, weights_of
 
 LEFT_ON = 0.35  # log stiffness a roughed-out bow is expected to have beyond its design
 UNLIKELY = 2.5 * COMMON_SPREAD  # further from that no bow is believed to be at first sight
@@ -303,8 +303,9 @@ def _walk(piece: Workpiece, past: History, plan: act.Plan) -> _Walked:
     for check in past.checks:
         walked.look(check, plan.full_draw, past.checks[-REMEMBERED:])
     if past.changes:
+        stood = walked.piece
         walked.change(past.changes)
-        walked.tell(past.acts, 0, plan.full_draw)
+        walked.tell(past.acts, 0, plan.full_draw, stood)
     return walked
 
 
@@ -334,7 +335,7 @@ def _worked(piece: Workpiece, past: History, plan: act.Plan) -> BenchState:
     ahead_of = act.Ahead(strung, ahead, max(read) if read else min(seen, further.value))
     advice = act.advise(
         grid, bow, now, outlook, stand, plan, seen, past.pulls, rung, ahead_of,
-        _doubt(past, last, now, outlook),
+        _doubt(past, last, now, outlook), _seen_weak(past, last),
     )  # fmt: skip
     suits = _tool(advice)
     tool = plan.tool or suits
@@ -462,6 +463,22 @@ def _doubt(past: History, last: Check, now: Estimate, outlook: Forecast) -> act.
     return "wide" if outlook.now.low < (1 - WIDE) * outlook.now.middle else ""
 
 
+def _seen_weak(past: History, last: Check) -> tuple[Place, ...]:
+    """Places that somebody saw bend too much at the last check, with no wood off since."""
+    if past.passes:
+        return ()
+    too_weak = {EYE["weak"], EYE["hinge"]}
+    return tuple(
+        Place(r.limb, max(0.0, r.at - 0.5 * r.span), r.at + 0.5 * r.span, 0.0, True)
+        for r in last.readings
+        if r.kind == "eye"
+        and (r.value, r.error) in too_weak
+        and r.limb is not None
+        and r.at is not None
+        and r.span is not None
+    )
+
+
 def _tool(advice: act.Advice) -> str:
     """The tool for the deepest removal."""
     off = [sum(r.thickness for r in advice.removals if r.limb == side) for side in SIDES]
@@ -578,7 +595,7 @@ class _Walked:
         first = self.now is None
         self.before, self.earlier = self.now, stood
         if check.acts and not first:
-            self.tell(check.acts, check.number, full_draw, before_acts)
+            self.tell(check.acts, check.number, full_draw, stood, before_acts)
         self.now, self.jump = _looked(self.grid, bows, check, self.belief, full_draw, first)
         if plain:
             self.teach(check.passes, before, self.now)
@@ -628,14 +645,19 @@ class _Walked:
         self.bites[name] = _taught(self.grid, self.bow, self.bite(name), passes, taken, before, now)
 
     def tell(
-        self, acts: tuple[Act, ...], check: int, full_draw: float, before: Estimate | None = None
+        self,
+        acts: tuple[Act, ...],
+        check: int,
+        full_draw: float,
+        stood: Workpiece,
+        before: Estimate | None = None,
     ) -> None:
-        """Note what acts are foretold to do, if any were done."""
+        """Note what acts are foretold to do to a bow that stood so, if any were done."""
         before = before or self.now
         if not acts or before is None:
             return
         with suppress(SolveError):  # a bow that cannot be drawn so is foretold nothing
-            was = _weight(self.earlier if check else self.piece, before.belief, full_draw)
+            was = _weight(stood, before.belief, full_draw)
             told = _weight(self.piece, self.belief, full_draw)
             self.shown.append(Shown(acts, check, was.middle, told.middle, told.low, told.high))
 
@@ -660,7 +682,7 @@ def _weight(piece: Workpiece, belief: Belief, full_draw: float) -> Band:
     counts = place_weights(limbs).ravel() / 2
     spread = float(np.sqrt(counts @ belief.covariance[FIELD, FIELD] @ counts))
     wide = float(np.exp(NINETY * spread))
-    return Band(middle / wide, middle, middle * wide)
+    return Band(middle=middle, low=middle / wide, high=middle * wide)
 
 
 def _looked(

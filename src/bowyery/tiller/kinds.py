@@ -41,16 +41,17 @@ TIP_ERROR = INCH / 16
 WOOD_VARIES = 0.12
 LIE_ERROR = INCH / 16  # how far an unstrung limb lies off the handle's line
 # What is seen by eye, as the log of how much more a stretch bends than the whole of both limbs
-# should make it, and one deviation: a maker sees a sixth, and is fooled by natural bend, which the
-# prediction counts in. A block with a pencil in it, slid along, is not fooled by the wall behind.
+# should make it, and one deviation. A maker notices about a sixth, so that a stretch that was
+# called stiff is so by a fifth or a quarter in the mean; how natural bend fools the eye is counted
+# in by the prediction. A block with a pencil in it, slid along, is not fooled by the wall behind.
 EYE: dict[str, tuple[float, float]] = {
-    "stiff": (-0.20, 0.14),
-    "weak": (0.20, 0.14),
-    "hinge": (0.35, 0.20),
-    "good": (0.0, 0.10),
-    "block": (-0.16, 0.09),
+    "stiff": (-0.22, 0.10),
+    "weak": (0.22, 0.10),
+    "hinge": (0.38, 0.15),
+    "good": (0.0, 0.09),
+    "block": (-0.18, 0.07),
 }
-EYE_LIMB: dict[str, tuple[float, float]] = {"less": (-0.15, 0.09), "more": (0.15, 0.09)}
+EYE_LIMB: dict[str, tuple[float, float]] = {"less": (-0.15, 0.08), "more": (0.15, 0.08)}
 EYE_REACH = 0.05  # a place that is pointed at stands for so much to both sides (m)
 BENT_ENOUGH = 0.4  # below so much bend natural bend is all that an eye can see (1/m)
 

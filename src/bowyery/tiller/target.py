@@ -60,12 +60,18 @@ class Place:
         limb: the limb.
         start: from (m).
         end: to (m).
+        seen: it was said so by eye, and the readings do not show it yet.
     """
 
     limb: Side
     start: float
     end: float
     by: float
+    seen: bool = False
+
+    def overlaps(self, other: Place) -> bool:
+        """Whether it shares wood with another stretch."""
+        return self.limb == other.limb and self.start < other.end and other.start < self.end
 
 
 @dataclass(frozen=True)

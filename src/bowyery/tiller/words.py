@@ -177,6 +177,12 @@ def places_words(advice: Advice, roots: dict[Side, float], shown: Units) -> list
     """
     said = []
     for place in advice.weak:
+        if place.seen:
+            said.append(
+                f"You see {where(place, roots[place.limb], shown)} bend too much: nothing comes off"
+                " there. A straight edge laid on it would tell how much."
+            )
+            continue
         said.append(
             f"Mark X on {where(place, roots[place.limb], shown)}: it bends about"
             f" {place.by * 100:.0f} % more than it should. Take nothing there."

@@ -1,0 +1,199 @@
+"""Tools and their bite, a removal told in strokes, the ladder, and the draw at the weight held."""
+
+import math
+from itertools import pairwise
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from bowyery.tiller.advice import Plan
+from bowyery.tiller.bench import BenchState, Workpiece, bites_shown, work_out
+from bowyery.tiller.bite import (
+    STRANGE_SPREAD,
+    TOOLS,
+    USUAL_TOOL,
+    Bite,
+    Tool,
+    bite_of,
+    first_bite,
+    hungers,
+)
+from bowyery.tiller.estimate import PLACES
+from bowyery.tiller.kinds import Reading
+from bowyery.tiller.ladder import RUNGS, ladder
+from bowyery.tiller.log import History, Noted, history
+from bowyery.tiller.pencil import parse, words
+from bowyery.tiller.statements import Tree
+from bowyery.tiller.strokes import MOST_STRETCHES, stretches
+from bowyery.tiller.words import held_words, removal_line, say, tool_words
+from bowyery.units.quantity import IMPERIAL, INCH, METRIC, POUND_FORCE, Units
+from tests.core.readings import FULL, PLAN, bench_bow, reads
+
+TREE = Tree(reach=(33.5 * INCH, 33.5 * INCH))
+
+
+def piece() -> Workpiece:
+    found, limbs = bench_bow()
+    return Workpiece(found.bow, limbs, found.wood.density, found.layout.width)
+
+
+def logged(*lines: str) -> History:
+    rows = [
+        Noted(s, 100 * n + k, n)
+        for n, line in enumerate(lines, 1)
+        for k, s in enumerate(parse(line, IMPERIAL, TREE))
+    ]
+    return history(rows, piece().roots)
+
+
+def look(stiffness: float, draws: tuple[float, ...] = (14, 18, 20)) -> str:
+    """What is read on even limbs of this stiffness against the design."""
+    asked = [Reading("weight", 0.0, draw=d * INCH) for d in draws]
+    asked += [Reading("gap", 0.0, "upper"), Reading("gap", 0.0, "lower")]
+    found = reads(stiffness, stiffness, tuple(asked))
+    parts = ["string full 6"]
+    for r in found:
+        parts.append(
+            f"{r.value / POUND_FORCE:.1f} at {(r.draw or 0) / INCH:g}"
+            if r.kind == "weight"
+            else f"{r.limb} gap {r.value / INCH:.3f}"
+        )
+    return ", ".join(parts)
+
+
+def state(*lines: str, plan: Plan = PLAN) -> BenchState:
+    return work_out(piece(), logged(*lines), plan)
+
+
+def test_each_tool_learns_from_its_own_passes_only() -> None:
+    """Thirty strokes of the rasp took what sixty were thought to: the scraper's bite stays."""
+    rasp = first_bite("rasp", piece().density, piece().width).thickness
+    depth = float(np.median(bench_bow()[1].depth))
+    before, strokes = 1.35, 8
+    thin = (before ** (1 / 3) - 2 * strokes * rasp / depth) ** 3
+    found = state(look(before), f"off both {strokes} strokes with rasp, 25 pulls", look(thin))
+    assert found.bites["rasp"].thickness > 1.3 * rasp
+    assert found.bites["rasp"].spread < first_bite("rasp", 650, 0.035).spread
+    assert USUAL_TOOL not in found.bites or found.bites[USUAL_TOOL].spread == pytest.approx(0.5)
+    # two tools between two looks: neither can be blamed
+    mixed = state(
+        look(before), "off both 4 strokes with rasp, off both 20 strokes with scraper, 25 pulls",
+        look(thin),
+    )  # fmt: skip
+    assert all(b.spread == pytest.approx(0.5) for b in mixed.bites.values())
+
+
+def test_what_other_bows_of_the_wood_showed_is_where_the_next_one_starts() -> None:
+    usual = {name: first_bite(name, 650, 0.035) for name in TOOLS}
+    hungry = Bite(2 * usual["rasp"].thickness, 0.2)
+    none = hungers(usual, [{"rasp": usual["rasp"]}])
+    assert none == {}
+    one = hungers(usual, [{"rasp": hungry}])
+    many = hungers(usual, [{"rasp": hungry}] * 4)
+    assert 0 < one["rasp"][0] < many["rasp"][0] < math.log(2) * 1.3
+    assert many["rasp"][1] < one["rasp"][1]
+    tool = Tool("rasp", "rasp", *many["rasp"])
+    assert tool.bite(650, 0.035).thickness > 1.4 * usual["rasp"].thickness
+    rasp = first_bite("rasp", piece().density, piece().width).thickness
+    depth = float(np.median(bench_bow()[1].depth))
+    thin = (1.35 ** (1 / 3) - 16 * rasp / depth) ** 3
+    past = logged(look(1.35), "off both 8 strokes with rasp, 25 pulls", look(thin))
+    assert bites_shown(piece(), past, FULL)["rasp"].thickness > 1.3 * rasp
+    assert bites_shown(piece(), History(), FULL) == {}
+
+
+def test_a_tool_that_nobody_knows_is_hardly_known() -> None:
+    strange = bite_of("great-aunt's plane", (), 650, 0.035)
+    assert strange.spread == STRANGE_SPREAD
+    own = bite_of("toothed block", (Tool("toothed block", "rasp"),), 650, 0.035)
+    assert own.thickness == pytest.approx(first_bite("rasp", 650, 0.035).thickness)
+    assert first_bite("rasp", 650, 0.035).spread < own.spread < strange.spread
+
+
+def test_the_tool_in_hand_changes_the_number_of_strokes_and_not_the_wood() -> None:
+    heavy = look(1.5)
+    fine = state(heavy, plan=Plan(PLAN.wanted_weight, FULL, most_use=1.4, tool="scraper"))
+    coarse = state(heavy, plan=Plan(PLAN.wanted_weight, FULL, most_use=1.4, tool="rasp"))
+    assert fine.tool == "scraper" and coarse.tool == "rasp" and fine.suits == coarse.suits
+    assert sum(s.strokes for s in fine.strokes) > 3 * sum(s.strokes for s in coarse.strokes)
+    for one in (fine, coarse):
+        taken = sum(s.strokes * one.bite.thickness * (s.end - s.start) for s in one.strokes)
+        length = float(bench_bow()[1].length[0, 0]) / (PLACES - 1)
+        assert taken == pytest.approx(one.advice.removal.sum() * length, rel=0.25)
+    assert "rasp" in tool_words(coarse, Units(IMPERIAL))
+    assert "mm" in tool_words(coarse, Units(METRIC))
+
+
+@given(st.lists(st.floats(0, 0.002), min_size=PLACES, max_size=PLACES), st.floats(1e-5, 2e-4))
+def test_stretches_lie_apart_in_order_and_take_about_what_was_asked(
+    off: list[float], bite: float
+) -> None:
+    _, limbs = bench_bow()
+    field = np.stack([np.array(off), np.zeros(PLACES)])
+    found = stretches(limbs, field, Bite(bite, 0.3))
+    assert all(s.limb == "upper" and s.strokes >= 1 and s.start < s.end for s in found)
+    assert len(found) <= MOST_STRETCHES
+    for one, other in pairwise(found):
+        assert one.end <= other.start + 1e-9
+    if max(off) >= bite:
+        assert found
+    if max(off) < 0.5 * bite:
+        assert not found
+
+
+def test_what_is_drawn_is_written_down_as_the_same_stretches() -> None:
+    """“Done as drawn” reads back to the strokes that were advised, in both worlds."""
+    for shown in (Units(IMPERIAL), Units(METRIC)):
+        found = state(look(1.5))
+        line = removal_line(found, shown)
+        read = parse(line, shown.world, TREE)
+        assert [(s.limb, int(s.value or 0), s.tool) for s in read] == [
+            (s.limb, s.strokes, found.tool) for s in found.strokes
+        ]
+        for one, other in zip(read, found.strokes, strict=True):
+            if one.start is not None and one.end is not None:
+                root = found.roots[other.limb]
+                assert one.start == pytest.approx(other.start + root, abs=0.009)
+                assert one.end == pytest.approx(other.end + root, abs=0.009)
+        said = say(found, shown, TREE)
+        assert said.short.startswith(f"{found.tool}: ") and "short pulls, then look at" in said.then
+        assert "strokes" in said.sentences[0] and words(read, TREE, shown)
+
+
+def test_the_ladder_says_where_a_bow_stands_and_what_comes_next() -> None:
+    def stands(*lines: str, rested: bool = False) -> dict[str, str]:
+        rows = ladder(state(*lines), rested)
+        assert [r.name for r in rows] == list(RUNGS)
+        assert sum(r.stand == "here" for r in rows) <= 1
+        assert all(r.why for r in rows if r.stand in ("here", "next"))
+        return {r.name: r.stand for r in rows}
+
+    nothing = ladder(BenchState(PLAN, History()))
+    assert (nothing[0].stand, nothing[1].stand) == ("here", "next")
+    heavy = stands("string long 70, 40 at 14, 48 at 16, upper tip 4 at 16, lower tip 4 at 16")
+    assert heavy["long string"] == "here" and heavy["low brace"] in ("ahead", "next")
+    low = "string low 3, 26 at 12, 30 at 14, upper gap 3 1/2, lower gap 3 1/2"
+    fresh = stands(low)
+    assert fresh["low brace"] == "here" and fresh["half an hour"] == "next"
+    rested = stands(low, rested=True)
+    assert rested["half an hour"] == "here" and rested["low brace"] == "done"
+    assert stands(low, "braced 30 min", low)["half an hour"] == "here"
+    drawn = stands(look(1.1, (16, 20, 22)))
+    assert drawn["draw"] == "here" and drawn["half an hour"] == "ahead"
+    done = stands(look(1.04, (20, 24, 27)))
+    assert "here" not in done.values() and done["draw"] == "done"
+
+
+def test_the_draw_grows_at_the_weight_that_is_held() -> None:
+    first = state(look(1.5, (12, 14, 16)))
+    assert first.held is not None and first.held.before is None
+    assert first.held.after is not None and first.held.after > first.held.draw
+    second = state(look(1.5, (12, 14, 16)), "off both 0.02, 25 pulls", look(1.3, (14, 16, 18)))
+    held = second.held
+    assert held is not None and held.before is not None and held.before < held.draw
+    assert held.before == pytest.approx(first.held.draw, abs=0.02)
+    text = held_words(held, second, Units(IMPERIAL), TREE)
+    assert text.startswith("42 lb at ") and ", was " in text and "; next look about " in text
+    assert " mm, was " in held_words(held, second, Units(METRIC), TREE)
