@@ -174,7 +174,8 @@ def test_an_unstrung_profile_tells_the_natural_bend() -> None:
     [
         ("37 at 22 sank 1", "weight", 37), ("upper travel 3 from 18 to 22", "tip travel", 3),
         ("upper deepest 6 1/2 at 14", "deepest place", 14),
-        ("lower thick 1/2 at 12", "thickness", 0.5), ("upper wide 1 1/4 at 12", "width", 1.25), ("upper outline 4 at 20", "outline", 4),
+        ("lower thick 1/2 at 12", "thickness", 0.5), ("upper wide 1 1/4 at 12", "width", 1.25),
+        ("upper outline 4 at 20", "outline", 4),
     ],
 )  # fmt: skip
 def test_every_further_reading_reaches_the_estimate(line: str, kind: str, value: float) -> None:

@@ -188,6 +188,12 @@ def heated(bow: Bow) -> Bow:
 
     def browned(limb: Limb) -> Limb:
         wood = limb.layers[-1]
+        if wood.thickness is not None and wood.role == "belly" and len(limb.layers) > 1:
+            same = [la for la in limb.layers[:-1] if la.material == wood.material]
+            if same:
+                raise DescriptionError(
+                    "This belly has been heated already; again it would gain little.", "layers"
+                )
         if wood.thickness is not None:
             raise DescriptionError("Heat hardens a belly of wood; this one is faced.", "layers")
         others = sum(

@@ -119,8 +119,9 @@ class Shown:
         acts: in order.
         check: number of the check that showed it; 0 while none has.
         before: weight at full draw before them (N).
-        foretold: weight that was foretold (N).
+        foretold: weight that they were foretold to bring it to (N).
         low, high: its range (90 %).
+        expected: weight foretold at that check, with the wood taken meanwhile (N).
         now: weight that the readings after them say, or None while there are none (N).
         now_low, now_high: its range (90 %).
     """
@@ -131,6 +132,7 @@ class Shown:
     foretold: float
     low: float
     high: float
+    expected: float = 0.0
     now: float | None = None
     now_low: float = 0.0
     now_high: float = 0.0
@@ -303,9 +305,7 @@ def _walk(piece: Workpiece, past: History, plan: act.Plan) -> _Walked:
     for check in past.checks:
         walked.look(check, plan.full_draw, past.checks[-REMEMBERED:])
     if past.changes:
-        stood = walked.piece
-        walked.change(past.changes)
-        walked.tell(past.acts, 0, plan.full_draw, stood)
+        walked.change(past.changes, plan.full_draw)
     return walked
 
 
@@ -534,11 +534,14 @@ class _Walked:
             self.bites[name] = bite_of(name, self.tools, self.piece.density, self.piece.width)
         return self.bites[name]
 
-    def change(self, changes: tuple[Pass | Act, ...], deeper: float | None = None) -> bool:
+    def change(
+        self, changes: tuple[Pass | Act, ...], full_draw: float, deeper: float | None = None
+    ) -> bool:
         """Take wood off and do what was done, in order; whether it was wood off the belly alone.
 
         Args:
             changes: in order.
+            full_draw: where weights are foretold (m).
             deeper: as for :func:`carried`, where a look follows.
         """
         plain = True
@@ -552,10 +555,16 @@ class _Walked:
                 self.belief = carried(self.grid, self.bow, self.belief, taken, deeper or 0.0)
                 self.off = self.off + taken_field(self.grid, taken)
                 deeper = None
-            if rest:
-                one, plain = rest.pop(0), False
-                bite = self.bite(one.tool).thickness if isinstance(one, Pass) else 0.0
-                self.stand(acted(Standing(self.bow, self.grid, self.belief), one, bite))
+            acts = list[Act]()
+            while rest and isinstance(rest[0], Act):
+                acts.append(rest.pop(0))  # type: ignore[arg-type]
+            if acts:
+                self.do(acts, full_draw)
+            while rest and isinstance(rest[0], Pass) and rest[0].face:
+                bite = self.bite(rest[0].tool).thickness
+                self.stand(acted(Standing(self.bow, self.grid, self.belief), rest.pop(0), bite))
+                plain = False
+            plain = plain and not acts
         return plain
 
     def stand(self, standing: Standing) -> None:
@@ -580,28 +589,26 @@ class _Walked:
     def look(self, check: Check, full_draw: float, remembered: tuple[Check, ...]) -> None:
         """Read what a check says, after all that was done before it."""
         if check not in remembered:  # long ago: its acts count, what it read is in the first belief
-            self.change(check.changes)
+            self.change(check.changes, full_draw)
             self.belief = first_belief(self.grid, LEFT_ON)
             return
-        before_acts = self.now
         bent = max(self.worn, min(1.0, (check.draw or 0.0) / full_draw) ** KEEPS)
         deeper, self.worn = bent - self.worn, bent
         before, stood = self.belief, self.piece
-        plain = self.change(check.changes, deeper)
+        plain = self.change(check.changes, full_draw, deeper)
         bows = check.bows(self.bow, self.piece.length)
         if check.string != self.on:  # another string, of whose length nothing is known yet
             self.on = check.string
             self.belief = self.belief.with_string(max(one.off for one in check.strings))
         first = self.now is None
         self.before, self.earlier = self.now, stood
-        if check.acts and not first:
-            self.tell(check.acts, check.number, full_draw, stood, before_acts)
+        expected = self.weight(full_draw) if check.acts else None
         self.now, self.jump = _looked(self.grid, bows, check, self.belief, full_draw, first)
         if plain:
             self.teach(check.passes, before, self.now)
         self.belief = self.now.belief
-        if check.acts and not first:
-            self.told(full_draw)
+        if check.acts:
+            self.told(check.number, expected, full_draw)
         self.looked(check, self.now)
 
     def looked(self, check: Check, now: Estimate) -> None:
@@ -644,32 +651,40 @@ class _Walked:
         name = counted[0].tool or USUAL_TOOL
         self.bites[name] = _taught(self.grid, self.bow, self.bite(name), passes, taken, before, now)
 
-    def tell(
-        self,
-        acts: tuple[Act, ...],
-        check: int,
-        full_draw: float,
-        stood: Workpiece,
-        before: Estimate | None = None,
-    ) -> None:
-        """Note what acts are foretold to do to a bow that stood so, if any were done."""
-        before = before or self.now
-        if not acts or before is None:
-            return
-        with suppress(SolveError):  # a bow that cannot be drawn so is foretold nothing
-            was = _weight(stood, before.belief, full_draw)
-            told = _weight(self.piece, self.belief, full_draw)
-            self.shown.append(Shown(acts, check, was.middle, told.middle, told.low, told.high))
+    def do(self, acts: list[Act], full_draw: float) -> None:
+        """Do what was done to the bow, and note what that was foretold to do."""
+        was = self.weight(full_draw)
+        for one in acts:
+            self.stand(acted(Standing(self.bow, self.grid, self.belief), one))
+        told = self.weight(full_draw)
+        if was is not None and told is not None:
+            self.shown.append(Shown(tuple(acts), 0, was.middle, told.middle, told.low, told.high))
 
-    def told(self, full_draw: float) -> None:
-        """Note what the acts before this check did."""
-        if not self.shown or self.shown[-1].now is not None or self.now is None:
+    def weight(self, full_draw: float) -> Band | None:
+        """The weight at full draw that is believed; None before any reading, or where the bow
+        cannot be drawn so.
+        """
+        if self.now is None:
+            return None
+        try:
+            return _weight(self.piece, self.belief, full_draw)
+        except SolveError:
+            return None
+
+    def told(self, check: int, expected: Band | None, full_draw: float) -> None:
+        """Note what the readings after acts say of them."""
+        now = self.weight(full_draw)
+        if expected is None or now is None:
             return
-        with suppress(SolveError):
-            is_now = _weight(self.piece, self.now.belief, full_draw)
-            self.shown[-1] = changed(
-                self.shown[-1], now=is_now.middle, now_low=is_now.low, now_high=is_now.high
+        self.shown = [
+            one
+            if one.check
+            else changed(
+                one, check=check, expected=expected.middle, now=now.middle, now_low=now.low,
+                now_high=now.high,
             )
+            for one in self.shown
+        ]  # fmt: skip
 
 
 def _weight(piece: Workpiece, belief: Belief, full_draw: float) -> Band:

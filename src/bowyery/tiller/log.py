@@ -187,7 +187,7 @@ class Check:
 
     Attributes:
         number: counted from 1.
-        entry: the last reading was written in.
+        entries: that its readings were written in, in order.
         readings: in order, each with the key of its string.
         strings: that were on, by their keys.
         string: on at the last reading.
@@ -195,7 +195,7 @@ class Check:
     """
 
     number: int
-    entry: int
+    entries: tuple[int, ...]
     readings: tuple[Reading, ...]
     strings: tuple[StringOn, ...]
     string: StringOn
@@ -339,6 +339,7 @@ class _Walk:
     tool: str = ""
     exercised: bool = False
     unstrung: list[Reading] = field(default_factory=list)
+    entries: list[int] = field(default_factory=list)
 
     def reopen(self) -> None:
         """What is seen by eye belongs to the look before it, as long as nothing has changed since:
@@ -353,7 +354,7 @@ class _Walk:
         on = {string.key: string for string in last.strings}
         self.readings = list(last.readings)
         self.strings = [on.get(r.string, last.string) for r in last.readings]
-        self.before = last.changes
+        self.before, self.entries = last.changes, list(last.entries)
 
     def close(self) -> None:
         """The readings so far make a check."""
@@ -361,8 +362,10 @@ class _Walk:
             number = len(self.checks) + 1
             strings = tuple(dict.fromkeys(self.strings))
             rows = (*self.readings, *(replace(r, string=strings[-1].key) for r in self.unstrung))
-            self.checks.append(Check(number, self.entry, rows, strings, strings[-1], self.before))
+            entries = tuple(dict.fromkeys(self.entries))
+            self.checks.append(Check(number, entries, rows, strings, strings[-1], self.before))
             self.readings, self.strings, self.before, self.unstrung = [], [], (), []
+            self.entries = []
 
     def read(self, noted: Noted) -> None:
         """Take a reading into the check that is open, or open one."""
@@ -386,6 +389,7 @@ class _Walk:
         # gaps at full brace are read on a braced bow, said or not
         self.braced |= self.string.kind == "string full" and s.kind == "gap"
         self.strings.append(self.string)
+        self.entries.append(noted.entry)
         self.readings.append(
             Reading(
                 s.kind, value, s.limb, self.at_draw(s), at, span if span > 0 else None,

@@ -64,7 +64,7 @@ def stretches(limbs: LimbGrid, removal: Floats, bite: Bite) -> tuple[Stretch, ..
         at = np.linspace(0.0, length, PLACES)
         half = 0.5 * (at[1] - at[0])
         rows: list[Stretch] = []
-        for first, last in _parts(off):
+        for first, last in _parts_of_runs(off):
             mean = float(off[first : last + 1].mean())
             count = round(mean / bite.thickness)
             if count < 1:
@@ -81,7 +81,19 @@ def stretches(limbs: LimbGrid, removal: Floats, bite: Bite) -> tuple[Stretch, ..
     return tuple(found)
 
 
-def _parts(off: Floats) -> list[tuple[int, int]]:
+def _parts_of_runs(off: Floats) -> list[tuple[int, int]]:
+    """Runs of places that say a removal best; a place where nothing comes off is in none."""
+    bare = np.flatnonzero(off[:-1] <= 0)
+    runs, first = list[tuple[int, int]](), 0
+    for gap in (*bare.tolist(), off.size):
+        if gap > first:
+            runs.append((first, gap))
+        first = gap + 1
+    most = max(1, MOST_STRETCHES // max(1, len(runs)))
+    return [(start + a, start + b) for start, end in runs for a, b in _parts(off[start:end], most)]
+
+
+def _parts(off: Floats, most: int) -> list[tuple[int, int]]:
     """Runs of places, first and last, that say a removal best as one figure each."""
     sums, squares = (np.concatenate([[0.0], np.cumsum(v)]) for v in (off, off**2))
 
@@ -90,8 +102,10 @@ def _parts(off: Floats) -> list[tuple[int, int]]:
         return float(squares[end] - squares[first] - total**2 / (end - first))
 
     n = off.size
+    if n < 2 * LEAST_STRETCH:
+        return [(0, n - 1)]
     best = {(0, 0): (0.0, ())}  # type: dict[tuple[int, int], tuple[float, tuple[int, ...]]]
-    for count in range(1, MOST_STRETCHES + 1):
+    for count in range(1, most + 1):
         for end in range(count * LEAST_STRETCH, n + 1):
             rows = [
                 (best[count - 1, first][0] + unsaid(first, end), (*best[count - 1, first][1], end))
@@ -102,7 +116,7 @@ def _parts(off: Floats) -> list[tuple[int, int]]:
                 best[count, end] = min(rows)
     chosen = best[1, n]
     whole = float(squares[-1])
-    for count in range(2, MOST_STRETCHES + 1):
+    for count in range(2, most + 1):
         more = best.get((count, n))
         if more is None or chosen[0] <= 0.01 * whole:
             break

@@ -427,7 +427,7 @@ def removal_line(state: BenchState, shown: Units) -> str:
         if not one.whole:
             start, end = stretch_ends(one, state.roots[one.limb], shown)
             where = f" {shown.typed_length(start)} to {shown.typed_length(end)}"
-        rows.append(f"off {one.limb} {one.strokes} strokes{where} with {state.tool}")
+        rows.append(f"off {one.limb} {_strokes(one)}{where} with {state.tool}")
     return ", ".join(rows)
 
 
@@ -487,9 +487,9 @@ def tool_words(state: BenchState, shown: Units) -> str:
     return f"{said}; the {state.tool} takes about {ten} in ten strokes, {known}"
 
 
-RUNG_WORDS = {
+RECHECK_WORDS = {
     "centre": "measure the centre anew and mark it",
-    "tiller": "look at the tiller again, from a low draw",
+    "tiller": "look at the tiller again from a low draw",
     "weight": "read the weight again before wood comes off",
 }
 
@@ -507,10 +507,15 @@ def act_words(shown_of: Shown, shown: Units) -> str:
     was = FINE_WEIGHT.write(shown_of.before, shown)
     told = FINE_WEIGHT.write(shown_of.foretold, shown)
     low, high = (FINE_WEIGHT.write(v, shown, False) for v in (shown_of.low, shown_of.high))
-    said = f"At full draw {was} before; foretold {told} ({low} to {high})"
+    said = f"At full draw {was} before it, foretold {told} after it ({low} to {high})"
     if shown_of.now is None:
         asked = list(dict.fromkeys(one for a in shown_of.acts for one in RECHECKS[a.kind]))
-        return f"{said}. {_listed([RUNG_WORDS[one] for one in asked]).capitalize()}."
+        todo = _listed([RECHECK_WORDS[one] for one in asked])
+        return f"{said}. {todo[:1].upper()}{todo[1:]}."
     came = FINE_WEIGHT.write(shown_of.now, shown)
+    expected = FINE_WEIGHT.write(shown_of.expected, shown)
     low, high = (FINE_WEIGHT.write(v, shown, False) for v in (shown_of.now_low, shown_of.now_high))
-    return f"{said}; it came to {came} ({low} to {high})."
+    return (
+        f"{said}. At check {shown_of.check} {expected} was to be expected, and the readings say"
+        f" {came} ({low} to {high})."
+    )

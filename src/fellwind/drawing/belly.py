@@ -170,6 +170,32 @@ def bench_picture(data: BenchData, tree: TreeData | None, shown: Units) -> SafeS
     )
 
 
+def limbs_picture(data: BenchData, shown: Units) -> SafeString:
+    """Both limbs belly up with what to take, for three metres away: strokes, crosses, no more.
+
+    Args:
+        data: of limbs and advice.
+        shown: the reader's units.
+    """
+    ruler = Ruler(_tip(data.ruler, False), _tip(data.ruler, True), 8, 8)
+    wider = _wider(ruler, data.ruler)
+    belly = _Belly(ruler, data.ruler, 66.0, wider)
+    parts = [outline_of(ruler, data.ruler, 66.0, "wood", wider), *belly.strokes(data.strokes, 26)]
+    if data.tiller is not None:
+        parts += belly.crosses(data.tiller, words=False)
+    drawn = f'<g id="limbs-drawn">{"".join(parts)}</g>'
+    whole = svg.picture(WIDTH, 132, [drawn], _said(data, None, shown), "limbs-picture")
+    # on a phone one limb under the other, each as wide as the screen
+    middle, over = ruler.centre, 30.0
+    halves = ((middle - over, WIDTH - middle + over, "upper"), (0.0, middle + over, "lower"))
+    phone = "".join(
+        f'<p class="say phone-limb">{limb}</p><svg class="picture phone-limb" aria-hidden="true"'
+        f' viewBox="{svg.n(start)} 0 {svg.n(wide)} 132"><use href="#limbs-drawn"/></svg>'
+        for start, wide, limb in halves
+    )
+    return whole + mark_safe(phone)  # noqa: S308
+
+
 def _wider(ruler: Ruler, data: RulerData) -> float:
     """How many times larger than lengths widths are drawn."""
     widest = max(data.handle_width, float(data.upper.width.max()), float(data.lower.width.max()))
@@ -266,7 +292,7 @@ class _Belly:
                 ]
         return rows
 
-    def strokes(self, strokes: Sequence[Strokes]) -> list[str]:
+    def strokes(self, strokes: Sequence[Strokes], size: float = 16) -> list[str]:
         """Where to take wood, with how many strokes."""
         rows, numbers = list[str](), list[str]()
         most = max((one.count for one in strokes), default=1)
@@ -275,11 +301,12 @@ class _Belly:
             rows += self.slanted(one.upper, one.start, one.end, step, "pencil-stroke bold-stroke")
             x1, x2 = self.ends(one.upper, one.start, one.end)
             x = 0.5 * (x1 + x2)
-            numbers.append(svg.dot((x, self.y), 16, "stroke-disc"))
-            numbers.append(svg.text((x, self.y + 6), str(one.count), "stroke-count", "middle"))
+            numbers.append(svg.dot((x, self.y), size, "stroke-disc"))
+            below = self.y + 0.38 * size
+            numbers.append(svg.text((x, below), str(one.count), "stroke-count", "middle"))
         return rows + numbers
 
-    def crosses(self, more: TillerData) -> list[str]:
+    def crosses(self, more: TillerData, words: bool = True) -> list[str]:
         """Where nothing is touched: it bends too much."""
         rows = list[str]()
         for limb, start, end in more.weak:
@@ -290,9 +317,11 @@ class _Belly:
                 for y in (self.y - half, self.y + half):
                     rows.append(svg.line((x - 6, y - 6), (x + 6, y + 6), "cross"))
                     rows.append(svg.line((x - 6, y + 6), (x + 6, y - 6), "cross"))
+            if not words:
+                continue
             middle = min(max(0.5 * (x1 + x2), 80.0), WIDTH - 80.0)
-            words = "leave: bends too much"
-            rows.append(svg.text((middle, self.y - 60), words, "small strong bracken", "middle"))
+            said = "leave: bends too much"
+            rows.append(svg.text((middle, self.y - 60), said, "small strong bracken", "middle"))
         return rows
 
     def seen(self, marks: Sequence[Mark]) -> list[str]:
@@ -383,19 +412,3 @@ def _said(data: BenchData, tree: TreeData | None, shown: Units) -> str:
     if not data.strokes:
         words.append("No wood comes off now.")
     return " ".join(words)
-
-
-def look_picture(along: Floats, across: Floats, words: str) -> SafeString:
-    """A bow as it looked, small: both limbs of ``(2, n+1)`` (m), upper limb right, belly down.
-
-    Args:
-        along, across: of the limbs' nodes.
-        words: what it shows, for who cannot see it.
-    """
-    points = [(float(x), float(y)) for x, y in zip(along[1][::-1], across[1][::-1], strict=True)]
-    points += [(float(x), float(y)) for x, y in zip(along[0], across[0], strict=True)]
-    reach = max(abs(x) for x, _ in points)
-    top = min(y for _, y in points)
-    scale = 24.0 / reach
-    drawn = [(26 + x * scale, 4 + (y - top) * scale) for x, y in points]
-    return svg.picture(52, 30, [svg.path(drawn, "look-line")], words, "look")

@@ -4,7 +4,7 @@ from django.urls import reverse
 
 from bowyery.units.quantity import INCH, POUND_FORCE, fraction_text
 from fellwind.kit.demo import DemoShop
-from fellwind.shop.models import USUAL_FINGERS, Archer, Gear, OwnMaterial, Workshop
+from fellwind.shop.models import USUAL_FINGERS, Archer, Gear, OwnMaterial, Tool, Workshop
 
 _GEAR = (
     ("hemp rope, 10 mm", "rope", 260),
@@ -45,6 +45,7 @@ def load(demo: DemoShop) -> None:
         Gear.objects.create(
             name=name, kind=kind, rating=pounds * POUND_FORCE, rating_text=f"{pounds} lb"
         )
+    Tool.objects.create(name="toothed block", like="rasp")
     for name, draw, weight, fingers, notes in _ARCHERS:
         Archer.objects.create(
             name=name,
@@ -63,5 +64,13 @@ def pages() -> list[str]:
     own = [reverse("shop:archer", args=[archer.pk])] if archer else []
     own += [reverse("shop:gear", args=[gear.pk])] if gear else []
     own += [reverse("shop:material", args=[one.pk]) for one in OwnMaterial.objects.all()[:1]]
-    names = ("shop:shop", "shop:materials", "shop:material_new", "shop:archer_new", "shop:gear_new")
+    own += [reverse("shop:tool", args=[one.pk]) for one in Tool.objects.all()[:1]]
+    names = (
+        "shop:tool_new",
+        "shop:shop",
+        "shop:materials",
+        "shop:material_new",
+        "shop:archer_new",
+        "shop:gear_new",
+    )
     return [reverse(name) for name in names] + own

@@ -6,11 +6,20 @@ from typing import Any
 
 from django import forms
 
+from bowyery.tiller.bite import TOOLS, USUAL_TOOL
 from bowyery.units.draw_ruler import draw_ruler
 from fellwind.kit.measures import MeasureField, PercentField
 from fellwind.kit.versions import VersionedForm
 from fellwind.shop.book import in_print
-from fellwind.shop.models import DRAW_RULER_CHOICES, FINGERS, Archer, Gear, OwnMaterial, Workshop
+from fellwind.shop.models import (
+    DRAW_RULER_CHOICES,
+    FINGERS,
+    Archer,
+    Gear,
+    OwnMaterial,
+    Tool,
+    Workshop,
+)
 from fellwind.shop.services import USUAL_HANDLE_DEPTH
 
 
@@ -86,6 +95,44 @@ class GearForm(VersionedForm):
     def initial_of(gear: Gear) -> dict[str, Any]:
         """Values of a piece of gear for editing."""
         return {name: getattr(gear, name) for name in ("name", "kind", "rating", "in_use")}
+
+
+class ToolForm(VersionedForm):
+    """A tool of the shop's own."""
+
+    name = forms.RegexField(
+        r"^[A-Za-z][A-Za-z '’-]{1,37}$",
+        max_length=38,
+        error_messages={"invalid": "Write the name in letters, as you would in the pencil line."},
+        help_text="as it is written in the pencil line: off upper 12 strokes with …",
+    )
+    like = forms.ChoiceField(
+        choices=[(name, name) for name in TOOLS],
+        label="A stroke takes about as much as with a",
+        initial=USUAL_TOOL,
+        help_text="where Fellwind begins; your passes show what it really takes",
+    )
+
+    def clean_name(self) -> str:
+        """Small letters, and no second tool of that name."""
+        name = " ".join(self.cleaned_data["name"].lower().split())
+        others = Tool.objects.filter(name=name)
+        if self.row is not None:
+            others = others.exclude(pk=self.row.pk)
+        if others.exists():
+            raise forms.ValidationError("There is a tool of that name already.")
+        return name
+
+    def save(self, tool: Tool) -> Tool:
+        """Write the form into a tool."""
+        tool.name, tool.like = self.cleaned_data["name"], self.cleaned_data["like"]
+        tool.save()
+        return tool
+
+    @staticmethod
+    def initial_of(tool: Tool) -> dict[str, Any]:
+        """Values of a tool for editing."""
+        return {"name": tool.name, "like": tool.like}
 
 
 class OwnMaterialForm(VersionedForm):

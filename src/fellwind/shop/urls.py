@@ -12,6 +12,8 @@ urlpatterns = [
     path("materials/<int:pk>/", views.material_edit, name="material"),
     path("archers/new/", views.archer_edit, name="archer_new"),
     path("archers/<int:pk>/", views.archer_edit, name="archer"),
+    path("tools/new/", views.tool_edit, name="tool_new"),
+    path("tools/<int:pk>/", views.tool_edit, name="tool"),
     path("gear/new/", views.gear_edit, name="gear_new"),
     path("gear/<int:pk>/", views.gear_edit, name="gear"),
 ]

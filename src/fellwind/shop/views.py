@@ -16,8 +16,8 @@ from fellwind.kit.pages import refused, show
 from fellwind.kit.permissions import ROLES, Role, for_writers
 from fellwind.people.models import Person
 from fellwind.shop import services
-from fellwind.shop.forms import ArcherForm, GearForm, OwnMaterialForm, WorkshopForm
-from fellwind.shop.models import Archer, Gear, OwnMaterial, Workshop
+from fellwind.shop.forms import ArcherForm, GearForm, OwnMaterialForm, ToolForm, WorkshopForm
+from fellwind.shop.models import Archer, Gear, OwnMaterial, Tool, Workshop
 
 
 @dataclass(frozen=True)
@@ -30,6 +30,7 @@ class ShopPage:
     roles: Sequence[Role]
     archers: QuerySet[Archer]
     gear: QuerySet[Gear]
+    tools: QuerySet[Tool]
     balance: float
     woods: int
 
@@ -62,6 +63,14 @@ class GearPage:
 
 
 @dataclass(frozen=True)
+class ToolPage:
+    """A tool of the shop's own."""
+
+    form: ToolForm
+    tool: Tool
+
+
+@dataclass(frozen=True)
 class MaterialPage:
     """A material of the shop's own."""
 
@@ -89,6 +98,7 @@ def shop(request: HttpRequest) -> HttpResponse:
         tuple(ROLES.values()),
         Archer.objects.all(),
         Gear.objects.all(),
+        Tool.objects.all(),
         services.shop_balance(workshop),
         len(materials.woods()),
     )
@@ -131,6 +141,19 @@ def material_edit(request: HttpRequest, pk: int | None = None) -> HttpResponse:
         messages.success(request, f"{own.name.capitalize()} is kept.")
         return redirect("shop:materials")
     return show(request, "shop/material.html", MaterialPage(form, own), refused(form.errors))
+
+
+@for_writers
+def tool_edit(request: HttpRequest, pk: int | None = None) -> HttpResponse:
+    """Add or change a tool of the shop's own."""
+    tool = get_object_or_404(Tool, pk=pk) if pk else Tool()
+    initial = ToolForm.initial_of(tool) if pk else {}
+    form = ToolForm(request.POST or None, shown=units_of(request), initial=initial, row=tool)
+    if request.method == "POST" and form.is_valid():
+        form.save(tool)
+        messages.success(request, f"The {tool.name} is kept.")
+        return redirect("shop:shop")
+    return show(request, "shop/tool.html", ToolPage(form, tool), refused(form.errors))
 
 
 @for_writers

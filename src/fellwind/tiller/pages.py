@@ -19,20 +19,20 @@ from fellwind.builds.models import Build, Entry, Measure, Wait
 from fellwind.builds.pages import Head, head
 from fellwind.builds.services import log as entries_of
 from fellwind.drawing.curve import CurveData, curve_picture
-from fellwind.drawing.ruler import ruler_picture, small_outline, tiller_tracks
+from fellwind.drawing.ruler import ruler_picture, tiller_tracks
 from fellwind.tiller import services
 from fellwind.tiller.act_form import ACTS, ActForm, backings
 from fellwind.tiller.forms import USUAL, Groups, ReadingForm, RemovalForm
-from fellwind.tiller.picture import compared, picture, small_looks, tracks_of
+from fellwind.tiller.picture import compared, limbs, picture, small_looks, tracks_of
 
 
 @dataclass(frozen=True)
 class LookRow:
-    """A check in the list of looks.
+    """An entry of the bench in the list of checks.
 
     Attributes:
-        number: of the check; 0 for an entry that was struck out.
-        entry: it was written in.
+        number: of the check that it belongs to, or 0.
+        entry: as written.
         struck: it was struck out.
         here: it is the one that is looked at.
     """
@@ -83,7 +83,7 @@ class Screen(Head):
         drawn: what is advised, as a pencil line.
         picture, tracks, ruler, curve, limbs: pictures; looks: small ones.
         shown_acts: what acts were to do and did; sets: set and follow; asides: across.
-        rows: looks and what was struck out.
+        rows: what was written, and what was struck out; last: the newest that counts.
     """
 
     reading: ReadingForm | None = None
@@ -126,6 +126,7 @@ class Screen(Head):
     sets: Sequence[SetRow] = ()
     asides: Sequence[str] = ()
     rows: Sequence[LookRow] = ()
+    last: Entry | None = None
     backings: Sequence[str] = ()
     act_fields: Sequence[tuple[str, str, str]] = ()
     eye_words: Sequence[tuple[str, str]] = (
@@ -173,18 +174,17 @@ def screen(
     state = services.bench(build, upto)
     resting, rested = services.half_hour(build)
     page = replace(page, state=state, resting=resting, rested=rested, rows=_rows(build, state))
-    page = replace(page, rungs=ladder(state, rested))
+    newest = next((row.entry for row in page.rows if not row.struck), None)
+    page = replace(page, rungs=ladder(state, rested), last=newest)
     return _pictures(_said(page, state, shown), found, state, shown)
 
 
 def bench(build: Build, shown: Units) -> Screen:
-    """The bench view: the same, with the limbs hatched where wood comes off."""
+    """The bench view: the same, with both limbs as they are marked, large."""
     page = screen(build, shown)
     if page.said is None or page.found is None or page.state is None or not page.state.advice:
         return page
-    marks: dict[str, str] = {r.limb: "take here" for r in page.state.advice.removals}
-    data = services.tiller_ruler(page.found, page.state, marks)
-    return replace(page, limbs=small_outline(data))
+    return replace(page, limbs=limbs(page.found, page.state, shown))
 
 
 # Which fields ask for a reading that would tell most.
@@ -267,21 +267,17 @@ def _shown(one: ShownAct, state: BenchState, build: Build, shown: Units) -> Show
 
 
 def _rows(build: Build, state: BenchState) -> list[LookRow]:
-    """Looks with their entries, and what was struck out, the newest first."""
-    entries = {one.pk: one for one in entries_of(build)}
-    number = state.check.number if state.check else 0
-    rows = [
-        LookRow(check.number, entries[check.entry], False, check.number == number)
-        for check in state.history.checks
-        if check.entry in entries
-    ]
-    rows += [
-        LookRow(0, one, True, False)
-        for one in entries.values()
-        if one.kind == "bench" and one.text.startswith(STRUCK) and one.corrects_id
-        and not hasattr(one, "corrected_by")
-    ]  # fmt: skip
-    return sorted(rows, key=lambda row: (row.entry.at, row.entry.pk), reverse=True)
+    """What was written at the bench and counts, and what was struck out, the newest first."""
+    here = state.check.number if state.check else 0
+    number = {key: check.number for check in state.history.checks for key in check.entries}
+    rows = []
+    for one in entries_of(build):
+        if one.kind != "bench" or hasattr(one, "corrected_by"):
+            continue
+        struck = one.corrects_id is not None and one.text.startswith(STRUCK)
+        check = number.get(one.pk, 0)
+        rows.append(LookRow(check, one, struck, bool(check) and check == here))
+    return rows[::-1]
 
 
 def _pictures(page: Screen, found: Solution, state: BenchState, shown: Units) -> Screen:
@@ -313,6 +309,26 @@ def _pictures(page: Screen, found: Solution, state: BenchState, shown: Units) ->
         [(d + beyond, w) for d, w in state.history.weights],
     )
     return replace(page, curve=curve_picture(curve, shown))
+
+
+@dataclass(frozen=True)
+class StripPart:
+    """Small pictures of every check, from first bend to now: number, picture, words."""
+
+    looks: Sequence[tuple[int, str, str]]
+    build: Build
+
+
+def strip(build: Build, shown: Units) -> StripPart:
+    """Small pictures of every check of a build; each was worked out once and is kept."""
+    last = services.bench(build)
+    known = {number: (number, drawn, said) for number, drawn, said in small_looks(last, shown, 99)}
+    for check in last.history.checks:
+        if check.number not in known:
+            state = services.bench(build, check.number)
+            for number, drawn, said in small_looks(state, shown, 99):
+                known.setdefault(number, (number, drawn, said))
+    return StripPart([known[number] for number in sorted(known)], build)
 
 
 @dataclass(frozen=True)
@@ -369,18 +385,22 @@ def compare(build: Build, first: int | None, second: int | None, shown: Units) -
     last = services.bench(build)
     rows = _rows(build, last)
     count = len(last.history.checks)
-    page = replace(page, rows=[row for row in rows if not row.struck])
+    first_of = {row.number: row for row in rows if row.number}  # the first entry of each
+    page = replace(page, rows=[first_of[number] for number in sorted(first_of, reverse=True)])
     if count < 2:
         return replace(page, trouble_of="Two checks are needed before one can be held to another.")
     a = min(max(first or count - 1, 1), count)
     b = min(max(second or count, 1), count)
+    a, b = min(a, b), max(a, b)
     one, other = services.bench(build, a), services.bench(build, b)
     page = replace(page, first=a, second=b)
     if one.now is None or other.now is None:
         return replace(page, trouble_of=one.trouble or other.trouble)
-    data, tracks = compared(found, one, other)
+    drawn = compared(found, one, other, shown)
+    if drawn is None:
+        return replace(page, trouble_of="The shape of one of them could not be worked out.")
     said = [compare_words(number, state, shown) for number, state in ((a, one), (b, other))]
-    return replace(page, tracks=tiller_tracks(data, tracks, shown), words=said)
+    return replace(page, tracks=drawn, words=said)
 
 
 def compare_words(number: int, state: BenchState, shown: Units) -> str:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 import numpy as np
 from django.utils.safestring import SafeString
 
@@ -26,9 +24,10 @@ from fellwind.drawing.belly import (
     Touch,
     TreeData,
     bench_picture,
-    look_picture,
+    limbs_picture,
     stretches,
 )
+from fellwind.drawing.checks import Checked, compare_picture, look_picture
 from fellwind.drawing.ruler import RulerData, TillerData
 from fellwind.drawing.tree import DrawMarks
 from fellwind.tiller import services
@@ -64,18 +63,25 @@ def picture(build: Build, found: Solution, state: BenchState, shown: Units, furt
         shown: the reader's units.
         further: to pull no further than, on the build's draw ruler (m).
     """
+    return bench_picture(
+        _data(found, state, shown), _tree(build, found, state, shown, further), shown
+    )
+
+
+def limbs(found: Solution, state: BenchState, shown: Units) -> str:
+    """Both limbs with what to take, for three metres away."""
+    return limbs_picture(_data(found, state, shown), shown)
+
+
+def _data(found: Solution, state: BenchState, shown: Units) -> BenchData:
     data = ruler_data(services.standing(found, state))
-    tracks = tracks_of(state)
-    roots = state.roots
+    tracks, roots = tracks_of(state), state.roots
     strokes = tuple(
         Strokes(s.limb == "upper", *words.stretch_ends(s, roots[s.limb], shown), s.strokes)
         for s in state.strokes
     )
-    seen = BenchData(
-        data, tracks, strokes, _marks(state), tuple(_touches(data, tracks, state, shown)),
-        tuple(_acts(state)),
-    )  # fmt: skip
-    return bench_picture(seen, _tree(build, found, state, shown, further), shown)
+    touches = tuple(_touches(data, tracks, state, shown))
+    return BenchData(data, tracks, strokes, _marks(state), touches, tuple(_acts(state)))
 
 
 def _marks(state: BenchState) -> tuple[Mark, ...]:
@@ -186,16 +192,23 @@ def _look(look: Look, shown: Units) -> str:
     return f"check {look.check}, {weight}{shown.length(look.draw)}"
 
 
-def compared(found: Solution, one: BenchState, other: BenchState) -> tuple[RulerData, TillerData]:
-    """Two checks on the ruler: how much stiffer each place was at the first than at the second."""
+def compared(found: Solution, one: BenchState, other: BenchState, shown: Units) -> str | None:
+    """Two checks on the ruler, both against what is wanted at the second; None where a shape of
+    one is not known.
+    """
+    if other.now is None or other.advice is None or not one.looks or not other.looks:
+        return None
     data = ruler_data(services.standing(found, other))
-    tracks = tracks_of(other)
-    if tracks is None or one.now is None or other.now is None:
-        raise ValueError("both checks need an estimate")
-    off = one.now.field - other.now.field
-    wide = NINETY * np.hypot(one.now.spread, other.now.spread)
-    nothing = 0 * off
-    return data, replace(
-        tracks, stiffness=np.expm1(-off), low=np.expm1(-off - wide), high=np.expm1(-off + wide),
-        removal=nothing, weak=(), stiff=(),
-    )  # fmt: skip
+    wanted = other.now.field.mean() if other.advice.wanted is None else other.advice.wanted
+
+    def checked(look: Look) -> Checked:
+        level, wide = look.field - wanted, NINETY * look.spread
+        return Checked(
+            f"check {look.check}", look.along, look.across, np.expm1(level),
+            np.expm1(level - wide), np.expm1(level + wide),
+        )  # fmt: skip
+
+    before = 0 * other.now.field if one.taken is None else one.taken
+    after = 0 * other.now.field if other.taken is None else other.taken
+    off = np.maximum(after - before, 0.0)
+    return compare_picture(data, checked(one.looks[-1]), checked(other.looks[-1]), off, shown)

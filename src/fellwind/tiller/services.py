@@ -340,10 +340,15 @@ def follow(found: Solution, state: BenchState, shown: Units) -> list[tuple[str, 
                     + (f", and {shown.length(-last)} of follow" if last < 0 else "") + "."
                 )  # fmt: skip
             else:
-                way = "reflexed" if last > 0 else "follows the string by"
-                said.append(f"It {way} {shown.length(abs(last))}.")
-        if len(sessions) > 1:
-            said += _set_words(found, state, side, mine, sessions, shown)
+                way = "back" if last > 0 else "belly"
+                said.append(f"Unstrung its tip lies {shown.length(abs(last))} to the {way}.")
+            if len(at_nock) > 1 and at_nock[0].entry != at_nock[-1].entry:
+                lost = at_nock[-1].across - at_nock[0].across
+                way = "nearer the belly" if lost > 0 else "further back"
+                said.append(f"That is {shown.length(abs(lost))} {way} than at first.")
+        whole = [s for s in sessions if sum(one.entry == s for one in mine) > 1]
+        if len(whole) > 1:
+            said += _set_words(found, state, side, mine, whole, shown)
         if said:
             rows.append((limb, said))
     if rows:

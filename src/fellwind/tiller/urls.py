@@ -20,6 +20,7 @@ urlpatterns = [
     path("half-hour/", views.half_hour, name="half_hour"),
     path("strike/<int:pk>/", views.strike, name="strike"),
     path("without/<int:pk>/", views.without, name="without"),
+    path("strip/", views.strip, name="strip"),
     path("compare/", views.compare, name="compare"),
     path("place/", views.place, name="place"),
 ]

@@ -199,6 +199,13 @@ def without(request: HttpRequest, number: int, pk: int) -> HttpResponse:
 
 
 @require_safe
+def strip(request: HttpRequest, number: int) -> HttpResponse:
+    """Small pictures of every check."""
+    part = pages.strip(get_build(number), units_of(request))
+    return show(request, "tiller/_strip.html", part)
+
+
+@require_safe
 def compare(request: HttpRequest, number: int) -> HttpResponse:
     """Two checks on the ruler."""
     first, second = (number_in(request.GET.get(key)) for key in ("first", "second"))

@@ -62,8 +62,8 @@ function setUp(drawing) {
     if (!said?.hasAttribute("data-needs-stretch") || form.elements.start.value) return;
     event.preventDefault(); // the queue listens later, and leaves alone what is prevented
     event.stopPropagation();
-    if (strip()) strip().textContent = `Press a stretch of the limb first, then say ${said.value}.`;
     touches[0]?.focus();
+    if (strip()) strip().textContent = `Press a stretch of the limb first, then say ${said.value}.`;
   });
 
   // On a phone one limb at a time, as large as it can be; without this the whole bow stands there, small.
@@ -134,7 +134,7 @@ function setUpPulls(form) {
     count += 1;
     line.value = `${count} pulls`;
     shown.textContent = count;
-    word.textContent = `Write down ${count} ${count === 1 ? "pull" : "pulls"} `;
+    word.textContent = `keep ${count} ${count === 1 ? "pull" : "pulls"} `;
   });
 }
 
