@@ -706,7 +706,10 @@ _ACT_ROWS = (
         "amount", "centre moved", "no way for a centre to move", word="centre",
     ),
     _act_row(
-        "patch", (r"patch {limb} {amount} {start}\s*(?:to|–|-) {end}",),
+        "patch",
+        (
+            "patch {limb} {amount} from {start} to {end}",
+            r"patch {limb} {amount} {start}\s*(?:to|–|-) {end}",),
         "a patch glued on the belly", ("patch upper 1/16 10 to 14", "patch upper 1.5 250 to 350"),
         "amount", "patch", "no thickness of a patch", word="patch",
     ),

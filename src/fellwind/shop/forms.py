@@ -103,6 +103,7 @@ class ToolForm(VersionedForm):
     name = forms.RegexField(
         r"^[A-Za-z][A-Za-z '’-]{1,37}$",
         max_length=38,
+        strip=True,
         error_messages={"invalid": "Write the name in letters, as you would in the pencil line."},
         help_text="as it is written in the pencil line: off upper 12 strokes with …",
     )

@@ -125,7 +125,7 @@ class ActForm(MeasuredForm):
             "reflex": f"reflex {limb} {length}",
             "deflex": f"deflex {limb} {length}",
             "backing": f"backing {str(data.get('material')).strip().lower()} {thick}",
-            "patch": f"patch {limb} {thick}{stretch}",
+            "patch": f"patch {limb} {thick} from{stretch}",
             "rounded": f"{limb} belly rounded",
             "twist out": f"twist out {limb} {data.get('angle')}",
             "straightened": f"straightened {limb} {length}".strip(),

@@ -12,7 +12,7 @@ from bowyery.errors import UnreadableError
 from bowyery.tiller import pencil
 from bowyery.tiller.kinds import EYE, KINDS, ReadingKind
 from bowyery.tiller.statements import Tree
-from bowyery.units.quantity import IMPERIAL, METRIC, World
+from bowyery.units.quantity import IMPERIAL, INCH, METRIC, World
 from fellwind.kit.fields import CountField
 from fellwind.kit.measures import MeasuredForm, MeasureField
 
@@ -73,6 +73,14 @@ WRITTEN: dict[str, Written] = {
     "hook": Written("Hook pulled off the middle", "hook",
                     ("1/2 up, or middle", "12 up, or middle"), limbs=False, run=False),
 }  # fmt: skip
+
+# A straight edge slid along a limb: gaps that can be pressed at each mark, and the marks, from the
+# centre, in each world.
+RUN_GAPS: dict[World, tuple[str, ...]] = {
+    IMPERIAL: ("0", "1/32", "1/16", "3/32", "1/8", "5/32", "3/16"),
+    METRIC: ("0", "0.8", "1.6", "2.4", "3.2", "4", "4.8"),
+}
+RUN_STEP: dict[World, tuple[float, float]] = {IMPERIAL: (3.0, INCH), METRIC: (75.0, 0.001)}
 
 # What is usually read on each rung of the ladder, by field.
 USUAL: dict[str, tuple[str, ...]] = {
@@ -157,6 +165,32 @@ class ReadingForm(MeasuredForm):
             + ("100 from nock" if metric else "4 from nock")
         )
 
+    def run(self) -> list[tuple[str, list[tuple[str, list[tuple[str, str, bool]]]]]]:
+        """A straight edge slid along: by limb its marks, each with gaps to press: name of the
+        field, gap, and whether it was pressed.
+        """
+        step, unit = RUN_STEP[self.world]
+        rows = []
+        for k, limb in enumerate(SIDES):
+            reach = (self.tree.reach or (0.8, 0.8))[k]
+            marks = []
+            for n in range(2, int((reach - 0.04) / (step * unit)) + 1):
+                at = f"{n * step:g}"
+                name = self.add_prefix(f"run-{limb}-{at}")
+                given = self.data.get(name) if self.is_bound else None
+                marks.append((at, [(name, gap, gap == given) for gap in RUN_GAPS[self.world]]))
+            rows.append((str(limb), marks))
+        return rows
+
+    def _run_parts(self) -> list[str]:
+        """What was pressed of the run, as parts of the line, with units."""
+        sign = "in" if self.world == IMPERIAL else "mm"
+        parts = []
+        for limb, marks in self.run():
+            for at, gaps in marks:
+                parts += [f"{limb} edge {gap} {sign} at {at} {sign}" for _, gap, on in gaps if on]
+        return parts
+
     @property
     def world(self) -> World:
         """The world that its page was written in."""
@@ -232,6 +266,7 @@ class ReadingForm(MeasuredForm):
                 parts += [one] if one else []
         written.pop("gap_at", None)
         parts += written.values()
+        parts += self._run_parts()
         if data.get("minutes"):
             parts.append(f"{data['minutes']} min")
         return "; ".join(parts)
@@ -267,8 +302,10 @@ class ReadingForm(MeasuredForm):
         then = [n for n in dict.fromkeys(usual) if n in names and n not in top]
         then += ["string", "string_at"]
         rest = [n for n in names if n not in top and n not in then]
-        opened = bool(wrong & set(rest)) or any(
-            self.data.get(self.add_prefix(n)) for n in rest if self.is_bound
+        opened = (
+            bool(wrong & set(rest))
+            or bool(self.is_bound and self._run_parts())
+            or any(self.data.get(self.add_prefix(n)) for n in rest if self.is_bound)
         )
         fields = [[self[n] for n in part] for part in (top, then, rest)]
         return Groups(fields[0], fields[1], fields[2], opened)

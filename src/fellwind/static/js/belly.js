@@ -96,7 +96,7 @@ function setUp(drawing) {
     const place = field.closest("form")?.dataset.place;
     if (!place || !field.dataset.of) return;
     const mine = ++asked;
-    const answer = await fetch(`${place}?${new URLSearchParams({ name: field.dataset.of, text: field.value })}`).catch(() => null);
+    const answer = await fetch(`${place}?${new URLSearchParams({ name: field.dataset.of, text: field.dataset.at ?? field.value })}`).catch(() => null);
     if (!answer?.ok || mine !== asked) return;
     const { x } = await answer.json();
     if (x === null) lit.setAttribute("visibility", "hidden"); else across(lit, x);
