@@ -129,7 +129,7 @@ def _touches(
                 and s.start + state.roots[s.limb] <= middle <= s.end + state.roots[s.limb]
             )
             if strokes:
-                words_of += f" · take {strokes} strokes"
+                words_of += f" · take {strokes} stroke{'' if strokes == 1 else 's'}"
         words_of += f" · {shown.length(wide)} wide, at full draw bent to {_used(data, used)}"
         rows.append(Touch(upper, start, end, first, last, words_of))
     return rows
