@@ -18,6 +18,7 @@ from bowyery.tiller.pencil import parse, words
 from bowyery.tiller.rescue import cut_for
 from bowyery.tiller.statements import ACTS, Tree
 from bowyery.tiller.target import weights_of
+from bowyery.tiller.words import say
 from bowyery.units.quantity import IMPERIAL, INCH, POUND_FORCE, Units
 from bowyery.wood.materials import material
 from tests.core.readings import FULL, PLAN, bench_bow
@@ -262,3 +263,20 @@ def test_the_cut_for_a_weight_gives_that_weight() -> None:
     assert weight(after) == pytest.approx(wanted, rel=0.015)
     assert cut_for(found.bow, now, 10 * POUND_FORCE, FULL) is None
     assert cut_for(found.bow, now, 300 * POUND_FORCE, FULL) is None
+
+
+@pytest.mark.parametrize(
+    "line",
+    ["cut 1 both ends", "heat both golden", "backing rawhide 1/32", "patch upper 1/16 10 to 14",
+     "bound upper 14", "overlay both", "centre 1/4 up"],
+)  # fmt: skip
+def test_after_an_act_no_wood_comes_off_before_it_was_looked_at_again(line: str) -> None:
+    found, _ = bench_bow()
+    look = read_off(found.bow, np.full((2, PLACES), np.log(1.4)), (14, 18, 20))
+    assert worked(look).strokes
+    changed = worked(look, line)
+    assert changed.advice.act == "look" and changed.advice.doubt == "changed"
+    assert not changed.strokes and changed.further is not None
+    said = say(changed, Units(IMPERIAL), TREE)
+    assert "no wood comes off" in said.sentences[0] and "again" in said.sentences[0]
+    assert worked(look, line, look).advice.doubt != "changed"

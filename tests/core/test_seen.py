@@ -60,6 +60,15 @@ def test_a_stretch_called_stiff_is_believed_a_little_and_a_weak_one_is_left_alon
     assert hinge.strokes and hinge.advice.act == "take"
 
 
+def test_a_first_weight_that_no_such_bow_pulls_is_doubted_after_other_readings_too() -> None:
+    """Gaps were read before anything was weighed; then somebody writes 200 for 20."""
+    for before in ("upper deepest 6 at 12", "stiff upper 12 to 18", "upper gap 6, lower gap 6"):
+        found = state(f"string full 6, {before}", "25 pulls", "200 at 20")
+        assert not found.strokes and not (found.advice and found.advice.removals), before
+        assert found.wild or found.trouble
+        assert found.advice is None or found.advice.act == "look"
+
+
 def test_several_looks_that_agree_say_more_than_one() -> None:
     """Each after wood came off: another look at another state."""
     once = state(LOOK, "stiff upper 12 to 18")

@@ -179,7 +179,7 @@ class Balance:
 
 
 Act = Literal["exercise", "take", "balance", "pull", "brace", "rescue", "stop", "look"]
-Doubt = Literal["", "no weight", "wild weights", "wild limbs", "wide"]
+Doubt = Literal["", "no weight", "wild weights", "wild limbs", "wide", "changed"]
 
 
 @dataclass(frozen=True)
@@ -494,7 +494,7 @@ def advise(
     removals = removals_of(limbs, removal, target.thickness)
     if weight <= aim * DONE and act == "take":
         removals = ()
-    if doubt in ("wild weights", "wild limbs", "no weight") or (doubt and removals):
+    if doubt in ("wild weights", "wild limbs", "no weight", "changed") or (doubt and removals):
         return Advice(
             "look", (), 0, weight, stand.gap, None, weak, stiff, string=string, wanted=level,
             doubt=doubt,

@@ -19,7 +19,7 @@ from bowyery.mechanics import statics
 from bowyery.mechanics.elastica import shapes
 from bowyery.mechanics.strain import Uses
 from bowyery.tiller import advice as act
-from bowyery.tiller.acts import Standing, acted
+from bowyery.tiller.acts import RECHECKS, Standing, acted
 from bowyery.tiller.bite import USUAL_TOOL, Bite, Tool, bite_of, learned
 from bowyery.tiller.estimate import (
     BEND,
@@ -455,6 +455,8 @@ def _doubt(past: History, last: Check, now: Estimate, outlook: Forecast) -> act.
     """Why no wood may come off on the word of a check."""
     if not past.weights:
         return "no weight"
+    if any(RECHECKS[one.kind] for one in past.acts):
+        return "changed"
     if _mostly_wild(last, now):
         return "wild weights"
     limbs = [k for k, r in enumerate(last.readings) if r.limb is not None]
@@ -515,6 +517,7 @@ class _Walked:
         self.before: Estimate | None = None
         self.earlier = piece
         self.jump, self.worn = 0.0, 0.0
+        self.weighed = False
         self.on: StringOn | None = None
         self.shown = list[Shown]()
         self.looks = list[Look]()
@@ -600,7 +603,8 @@ class _Walked:
         if check.string != self.on:  # another string, of whose length nothing is known yet
             self.on = check.string
             self.belief = self.belief.with_string(max(one.off for one in check.strings))
-        first = self.now is None
+        first = not self.weighed  # until a weight was read there is nothing to hold one against
+        self.weighed = self.weighed or any(r.kind == "weight" for r in check.readings)
         self.before, self.earlier = self.now, stood
         expected = self.weight(full_draw) if check.acts else None
         self.now, self.jump = _looked(self.grid, bows, check, self.belief, full_draw, first)

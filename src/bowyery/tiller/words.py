@@ -46,6 +46,10 @@ LOOK = {
         "What was read of the limbs does not fit the weights, so no wood comes off: read gaps or"
         " tips again, and strike out what was mistaken."
     ),
+    "changed": (
+        "The bow is another one since something was done to it, so no wood comes off on the word"
+        " of what was read before. {todo}"
+    ),
     "wide": (
         "Too little is known of its weight to take wood off: pull it a little further, within the"
         " limits, and read weight and both gaps there."
@@ -325,7 +329,8 @@ def _act(advice: Advice, state: BenchState, shown: Units, tree: Tree) -> Said:
             ],
         )
     if advice.act == "look":
-        return Said("read again", "no wood off yet", [LOOK[advice.doubt]])
+        done = [one for act in state.history.acts for one in RECHECKS[act.kind]]
+        return Said("read again", "no wood off yet", [LOOK[advice.doubt].format(todo=_todo(done))])
     if advice.act == "rescue":
         return Said(
             "take no more wood",
@@ -494,6 +499,13 @@ RECHECK_WORDS = {
 }
 
 
+def _todo(rechecks: list[str]) -> str:
+    """What is to be looked at again, as a sentence."""
+    asked = [one for one in RECHECK_WORDS if one in rechecks]
+    todo = _listed([RECHECK_WORDS[one] for one in asked]) if asked else "look at it again"
+    return f"{todo[:1].upper()}{todo[1:]}."
+
+
 def act_words(shown_of: Shown, shown: Units) -> str:
     """What acts were to do, and did.
 
@@ -509,9 +521,7 @@ def act_words(shown_of: Shown, shown: Units) -> str:
     low, high = (FINE_WEIGHT.write(v, shown, False) for v in (shown_of.low, shown_of.high))
     said = f"At full draw {was} before it, foretold {told} after it ({low} to {high})"
     if shown_of.now is None:
-        asked = list(dict.fromkeys(one for a in shown_of.acts for one in RECHECKS[a.kind]))
-        todo = _listed([RECHECK_WORDS[one] for one in asked])
-        return f"{said}. {todo[:1].upper()}{todo[1:]}."
+        return f"{said}. {_todo([one for a in shown_of.acts for one in RECHECKS[a.kind]])}"
     came = FINE_WEIGHT.write(shown_of.now, shown)
     expected = FINE_WEIGHT.write(shown_of.expected, shown)
     low, high = (FINE_WEIGHT.write(v, shown, False) for v in (shown_of.now_low, shown_of.now_high))
