@@ -165,6 +165,7 @@ def _answer(
     if now is None or outlook is None or further is None or harder is None or state.advice is None:
         raise DescriptionError("The readings say nothing yet.", "log")
     middle, low, high = _band(now)
+    piece = state.piece or piece  # as it stands after all that was done to it
     said = words.say(state, shown, tree)
     stiffness = {}
     for k, side in enumerate(SIDES):
@@ -225,7 +226,7 @@ def _unfit(state: BenchState) -> dict[str, Any]:
 def _next(state: BenchState, piece: Workpiece | None) -> dict[str, Any]:
     advice = state.advice
     if advice is None or piece is None:
-        return {"act": "look again", "removals": [], "expect": None}
+        return {"act": "look again", "removals": [], "drawn": [], "expect": None}
     removals = []
     for one in advice.removals:
         side = SIDES.index(one.limb)
@@ -249,7 +250,17 @@ def _next(state: BenchState, piece: Workpiece | None) -> dict[str, Any]:
             "draw_mm": in_mm(at), "weight_n": round(weight, 3), "string": state.history.string.rung,
         }  # fmt: skip
     act: str = advice.act
-    return {"act": _ACTS.get(act, act), "removals": removals, "expect": expect}
+    drawn = [
+        {
+            "limb": one.limb,
+            "from_mm": in_mm(state.roots[one.limb] + one.start),
+            "to_mm": in_mm(state.roots[one.limb] + one.end),
+            "strokes": one.strokes,
+            "tool": state.tool,
+        }
+        for one in state.strokes
+    ]
+    return {"act": _ACTS.get(act, act), "removals": removals, "drawn": drawn, "expect": expect}
 
 
 def _doubted(
