@@ -185,7 +185,7 @@ def test_without_a_weight_no_wood_comes_off(
 ) -> None:
     """Seen: a first check of gaps alone, forecast 34 to 108 lb, advised a removal."""
     found = answer(bench_file(tmp_path), lines_of((1.4, 1.2), asked(())), capsys)
-    assert found["next"] == {"act": "look again", "removals": [], "expect": None}
+    assert found["next"] == {"act": "look again", "removals": [], "drawn": [], "expect": None}
     assert "Nothing has been weighed yet" in found["words"]
 
 

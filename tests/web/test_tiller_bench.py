@@ -488,7 +488,7 @@ def test_set_is_told_by_limb_from_two_profiles(client: Client) -> None:
     shown = page(client)
     assert "to the belly" in shown and "nearer the belly than at first" in shown
     assert "of set at the tip since the first profile" in shown
-    assert "Foretold of use" in shown
+    assert "shot in it should take" in shown and "Unstrung" in shown
     keep(client, "reflex both 1/2")
     assert "½ in of reflex planned or put in" in page(client)
 

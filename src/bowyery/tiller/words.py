@@ -468,10 +468,22 @@ def held_words(held: Held, state: BenchState, shown: Units, tree: Tree) -> str:
 
 
 TOOL_SUITS = {
-    "drawknife": "a drawknife suits what is left: much is to come off yet",
-    "rasp": "a rasp suits what is left; then the scraper takes its marks out",
-    "scraper": "a scraper suits what is left: little is to come off, and ripples start frets",
+    "drawknife": "a drawknife suits what is left, as much is to come off yet",
+    "rasp": "a rasp suits what is left, then the scraper for its marks",
+    "scraper": "a scraper suits what is left, as little is to come off",
 }
+
+
+def suits_words(state: BenchState) -> str:
+    """Which tool suits what is left, in half a sentence.
+
+    Args:
+        state: of the bench.
+
+    Returns:
+        The words.
+    """
+    return TOOL_SUITS.get(state.suits, f"a {state.suits} suits what is left")
 
 
 def tool_words(state: BenchState, shown: Units) -> str:
@@ -484,7 +496,7 @@ def tool_words(state: BenchState, shown: Units) -> str:
     Returns:
         A sentence, without its stop.
     """
-    said = TOOL_SUITS.get(state.suits, f"a {state.suits} suits what is left")
+    said = suits_words(state)
     if state.bite is None:
         return said
     ten = SHAVING.write(10 * state.bite.thickness, shown)

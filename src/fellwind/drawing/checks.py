@@ -124,3 +124,49 @@ def compare_picture(
     return svg.picture(WIDTH, y + 26, parts, said, "ruler-picture") + svg.figures(
         "Both checks", heads, rows
     )
+
+
+def profile_picture(
+    data: RulerData,
+    first: dict[str, list[tuple[float, float]]],
+    last: dict[str, list[tuple[float, float]]],
+    shown: Units,
+) -> SafeString:
+    """How the limbs lay unstrung at first and how they lie now, back upwards.
+
+    Args:
+        data: of the bow.
+        first, last: by limb its points, from the centre and to the belly of the handle's line (m);
+            the first is dashed.
+        shown: the reader's units.
+    """
+    ruler = ruler_for(data)
+    most = max(
+        (abs(y) for rows in (first, last) for pts in rows.values() for _, y in pts), default=0
+    )
+    unit = 34.0 / max(most, 0.005)
+    y = 84.0
+    low, high = (
+        ruler.x(float(data.lower.from_centre[-1]), False),
+        ruler.x(float(data.upper.from_centre[-1])),
+    )
+    parts = axis(ruler, data, 24, shown)
+    parts += track_name(y - 6, "Unstrung", "back upwards")
+    parts.append(svg.line((low, y), (high, y), "rule"))
+    words = []
+    for rows, css, when in ((first, "former-line", "first"), (last, "line", "now")):
+        for limb, points in rows.items():
+            up = limb == "upper"
+            track = data.upper if up else data.lower
+            whole = [(float(track.from_centre[0]), 0.0), *sorted(points)]
+            drawn = [(ruler.x(at, up), y + off * unit) for at, off in whole]
+            parts.append(svg.path(drawn, css))
+            off = whole[-1][1]
+            way = "belly" if off > 0 else "back"
+            words.append(f"{limb} {when} {shown.length(abs(off))} to the {way}")
+            if css == "line":
+                parts += [svg.dot(p, 3.5, "read-point") for p in drawn[1:]]
+                anchor = "end" if up else "start"
+                text = f"{shown.length(abs(off))} to the {way}"
+                parts.append(svg.text((drawn[-1][0], y + 52), text, "small", anchor))
+    return svg.picture(WIDTH, y + 62, parts, "; ".join(words) or "nothing read", "ruler-picture")

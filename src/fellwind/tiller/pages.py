@@ -23,7 +23,7 @@ from fellwind.drawing.ruler import ruler_picture, tiller_tracks
 from fellwind.tiller import services
 from fellwind.tiller.act_form import ACTS, ActForm, backings
 from fellwind.tiller.forms import USUAL, Groups, ReadingForm, RemovalForm
-from fellwind.tiller.picture import compared, limbs, picture, small_looks, tracks_of
+from fellwind.tiller.picture import compared, limbs, picture, profiles, small_looks, tracks_of
 
 
 @dataclass(frozen=True)
@@ -79,10 +79,11 @@ class Screen(Head):
         places, sharper, rules, balance: sentences about it.
         wild: readings that do not fit, as written.
         rungs: of the ladder; resting: the half hour that runs; rested: it is over.
-        tools: names to choose from; tool_words: what suits what is left.
+        tools: names to choose from; suits: what suits what is left; tool_words: and what it takes.
         drawn: what is advised, as a pencil line.
         picture, tracks, ruler, curve, limbs: pictures; looks: small ones.
-        shown_acts: what acts were to do and did; sets: set and follow; asides: across.
+        shown_acts: what acts were to do and did; sets: set and follow, profiles: drawn;
+            asides: across.
         rows: what was written, and what was struck out; last: the newest that counts.
     """
 
@@ -114,6 +115,7 @@ class Screen(Head):
     resting: Wait | None = None
     rested: bool = False
     tools: Sequence[str] = ()
+    suits: str = ""
     tool_words: str = ""
     drawn: str = ""
     picture: str = ""
@@ -124,6 +126,7 @@ class Screen(Head):
     looks: Sequence[tuple[int, str, str]] = ()
     shown_acts: Sequence[ShownRow] = ()
     sets: Sequence[SetRow] = ()
+    profiles: str = ""
     asides: Sequence[str] = ()
     rows: Sequence[LookRow] = ()
     last: Entry | None = None
@@ -247,6 +250,7 @@ def _said(page: Screen, state: BenchState, shown: Units) -> Screen:
         rules=[words.rule_words(rule, shown) for rule in state.rules],
         balance=words.balance_words(stand, shown),
         wild=[fit_ill[key] for key in wild if key in fit_ill],
+        suits=words.suits_words(state) if taken else "",
         tool_words=words.tool_words(state, shown),
         drawn=words.removal_line(state, shown),
         shown_acts=[_shown(one, state, build, shown) for one in state.shown],
@@ -290,6 +294,7 @@ def _pictures(page: Screen, found: Solution, state: BenchState, shown: Units) ->
         ruler=ruler_picture(data, shown),
         picture=picture(build, found, state, shown, page.further),
         looks=small_looks(state, shown),
+        profiles=profiles(found, state, shown),
     )
     more = tracks_of(state)
     if more is not None:
@@ -435,6 +440,7 @@ class Way:
     what: str
     outcome: object
     lost: str
+    bears: float | None = None
 
 
 @dataclass(frozen=True)
@@ -454,5 +460,5 @@ def rescue(build: Build, found: Solution | None, trouble: str, shown: Units) -> 
         cut = row.way in ("shorten", "solved")
         by = shown.length(row.by) if cut else shown.thickness(row.by)
         what, lost = WAYS[row.way]
-        rows.append(Way(what.format(by=by, limb=row.limb), row.outcome, lost))
+        rows.append(Way(what.format(by=by, limb=row.limb), row.outcome, lost, row.bears))
     return RescuePart(rows, build, trouble)

@@ -27,7 +27,7 @@ from fellwind.drawing.belly import (
     limbs_picture,
     stretches,
 )
-from fellwind.drawing.checks import Checked, compare_picture, look_picture
+from fellwind.drawing.checks import Checked, compare_picture, look_picture, profile_picture
 from fellwind.drawing.ruler import RulerData, TillerData
 from fellwind.drawing.tree import DrawMarks
 from fellwind.tiller import services
@@ -190,6 +190,26 @@ def _look(look: Look, shown: Units) -> str:
         return f"check {look.check}, at brace"
     weight = f"{shown.weight(look.weight)} at " if look.weight else ""
     return f"check {look.check}, {weight}{shown.length(look.draw)}"
+
+
+def profiles(found: Solution, state: BenchState, shown: Units) -> str:
+    """The limbs unstrung, as they were read first and last; nothing where they were not."""
+    lies = state.history.lies
+    if not lies:
+        return ""
+    data = ruler_data(services.standing(found, state))
+    first: dict[str, list[tuple[float, float]]] = {}
+    last: dict[str, list[tuple[float, float]]] = {}
+    for limb in SIDES:
+        mine = [one for one in lies if one.limb == limb]
+        track = data.upper if limb == "upper" else data.lower
+        tip = float(track.from_centre[-1])
+        entries = list(dict.fromkeys(one.entry for one in mine))
+        for rows, entry in ((first, entries[:1]), (last, entries[-1:])):
+            points = [(tip if o.at is None else o.at, o.across) for o in mine if o.entry in entry]
+            if points:
+                rows[limb] = points
+    return profile_picture(data, first, last, shown)
 
 
 def compared(found: Solution, one: BenchState, other: BenchState, shown: Units) -> str | None:

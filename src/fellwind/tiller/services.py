@@ -12,7 +12,7 @@ from django.utils import timezone
 
 from bowyery.bow.bow import SIDES, Bow
 from bowyery.bow.limb_grid import LimbGrid
-from bowyery.design.alterations import Outcome
+from bowyery.design.alterations import Outcome, outcomes
 from bowyery.design.solution import Solution, as_marked
 from bowyery.errors import BowyeryError, UnreadableError
 from bowyery.mechanics.elastica import shapes
@@ -36,7 +36,7 @@ from bowyery.wood.materials import material
 from fellwind.builds.log import noted, tree_of
 from fellwind.builds.models import Build, Wait
 from fellwind.builds.services import standing_entries
-from fellwind.designs.services import ruler_data, solution, try_solution
+from fellwind.designs.services import ruler_data, set_share, solution, try_solution
 from fellwind.drawing.ruler import RulerData, ruler_for
 from fellwind.drawing.tree import Bent
 from fellwind.kit.cache import computed
@@ -352,8 +352,10 @@ def follow(found: Solution, state: BenchState, shown: Units) -> list[tuple[str, 
         if said:
             rows.append((limb, said))
     if rows:
-        told = found.set.taken
-        rows.append(("foretold", [f"Foretold of use, to full draw: {shown.length(told)} of set."]))
+        told = changed(found.set, share=set_share())
+        low, high = told.low - told.made, told.high - told.made
+        span = f"{shown.bare_length(low)} to {shown.length(high)}"
+        rows.append(("foretold", [f"Drawn full and shot in it should take {span} of set."]))
     return rows
 
 
@@ -402,12 +404,15 @@ def _set_words(
 
 @dataclass(frozen=True)
 class WayOut:
-    """One way out: what is done, by how much (m), what it should come to; the limb of a patch."""
+    """One way out: what is done, by how much (m), what it should come to; the limb of a patch; the
+    draw that its layers bear for years, full draw at most (m).
+    """
 
     way: str
     by: float
     outcome: Outcome
     limb: str = ""
+    bears: float | None = None
 
 
 # Thickness of a patch on the belly and of rawhide on the back, as usually laid (m).
@@ -446,7 +451,31 @@ def ways_out(found: Solution, state: BenchState, imperial: bool) -> list[WayOut]
     if state.stand is not None and state.stand.stiffer == "upper":
         accept = found_ways[0]
         found_ways.append(WayOut("turn", 0.0, accept.outcome, "lower"))
-    return found_ways
+    borne = computed("bears", (*key[:4], cut), lambda: _bears(found_ways, found.wanted.draw))
+    return [changed(one, bears=bears) for one, bears in zip(found_ways, borne, strict=True)]
+
+
+SHORTER = (0.7, 0.85)  # of the full draw: where a bow's use is looked at as well
+
+
+def _bears(ways: list[WayOut], draw: float) -> list[float | None]:
+    """The draw at which each way's bow bears what lasts, at most the full one (m)."""
+    uses: list[list[tuple[float, float]]] = [
+        [] if one.outcome.uses is None else [(draw, one.outcome.uses.lasts)] for one in ways
+    ]
+    solved = [k for k, points in enumerate(uses) if points]
+    for share in SHORTER:
+        rows = outcomes([(ways[k].way, ways[k].outcome.bow) for k in solved], share * draw)
+        for k, row in zip(solved, rows, strict=True):
+            if row.uses is not None:
+                uses[k].append((share * draw, row.uses.lasts))
+    found = list[float | None]()
+    for points in uses:
+        rising = sorted(points)
+        worn = np.maximum.accumulate([use for _, use in rising] or [0.0])
+        draws = [d for d, _ in rising] or [0.0]
+        found.append(float(np.interp(1.0, worn, draws)) if rising else None)
+    return found
 
 
 @dataclass(frozen=True)
