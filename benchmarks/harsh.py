@@ -38,7 +38,7 @@ from bowyery.practice.virtual_stave import (
 from bowyery.tiller import bench
 from bowyery.tiller.advice import Plan
 from bowyery.tiller.bench import BenchState, Workpiece, most_use, work_out
-from bowyery.tiller.bite import USUAL_TOOL, first_bite, strokes_for
+from bowyery.tiller.bite import USUAL_TOOL, first_bite
 from bowyery.tiller.estimate import (
     BEND,
     CROOK,
@@ -426,20 +426,15 @@ def _do(at: Bench, state: BenchState) -> bool:
         return False
     if advice.act in ("take", "balance"):
         rows = []
-        for one in advice.removals:
-            root, where = at.found.bow.limbs[SIDES.index(one.limb)].root[0], ""
-            if one.start is not None:
-                start, end = 1e3 * (root + one.start), 1e3 * (root + (one.end or 0.0))
-                where = f" from {start:.0f} mm to {end:.0f} mm"
-            strokes = strokes_for(state.bite, one.thickness) if state.bite else 0
-            if state.tool == USUAL_TOOL and strokes:
-                usual = first_bite(USUAL_TOOL, at.found.wood.density, at.found.layout.width)
-                thick = strokes * usual.thickness * at.maker.bite
-                at.write(f"off {one.limb} {strokes} strokes{where}")
-            else:
-                thick = one.thickness
-                at.write(f"off {one.limb} {1e3 * thick:.2f} mm{where}")
-            rows.append(Taken(one.limb, thick, one.start, one.end))
+        for one in state.strokes:  # as it is drawn
+            root = at.found.bow.limbs[SIDES.index(one.limb)].root[0]
+            start, end = 1e3 * (root + one.start), 1e3 * (root + one.end)
+            where = "" if one.whole else f" from {start:.0f} mm to {end:.0f} mm"
+            usual = first_bite(state.tool, at.found.wood.density, at.found.layout.width)
+            thick = one.strokes * usual.thickness * at.maker.bite
+            at.write(f"off {one.limb} {one.strokes} strokes{where} with {state.tool}")
+            ends = (None, None) if one.whole else (one.start, one.end)
+            rows.append(Taken(one.limb, thick, *ends))
         at.take(rows)
         at.write("25 pulls")
         at.stave = exercise(at.stave, int(25 * at.maker.pulls))

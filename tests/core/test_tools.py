@@ -1,6 +1,7 @@
 """Tools and their bite, a removal told in strokes, the ladder, and the draw at the weight held."""
 
 import math
+from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
@@ -198,3 +199,42 @@ def test_the_draw_grows_at_the_weight_that_is_held() -> None:
     text = held_words(held, second, Units(IMPERIAL), TREE)
     assert text.startswith("42 lb at ") and ", was " in text and "; next look about " in text
     assert " mm, was " in held_words(held, second, Units(METRIC), TREE)
+
+
+def weight(stiffness: float) -> float:
+    """What even limbs pull at full draw."""
+    return reads(stiffness, stiffness, (Reading("weight", 0.0, draw=FULL),))[0].value
+
+
+@pytest.mark.parametrize("fallen", [0.98, 0.96, 0.94])
+def test_weights_that_all_fell_together_are_believed(fallen: float) -> None:
+    """None of them alone stands against what was known: the bow has taken set. Four looks that
+    agreed do not hold the forecast up.
+    """
+    before = [look(1.02, (20, 23, 26)) for _ in range(4)]
+    found = state(*before, look(fallen, (20, 23, 26)))
+    assert not found.wild and found.outlook is not None
+    assert found.outlook.now.middle == pytest.approx(weight(fallen), rel=0.025)
+    steady = state(*before, look(1.02, (20, 23, 26)))
+    assert steady.jump == 0 and steady.outlook.now.middle == pytest.approx(weight(1.02), rel=0.015)
+    if found.jump:
+        assert "has it taken set" in " ".join(say(found, Units(IMPERIAL), TREE).sentences)
+
+
+def test_the_next_string_is_named_with_the_wood_that_comes_off_first() -> None:
+    """Near enough to be braced, and some wood to take first: both are said; the ladder agrees."""
+    found = state("string long 70, 20 at 14, 24 at 16, upper tip 5.1 at 16, lower tip 5.1 at 16")
+    assert found.advice.act == "take" and found.advice.string == "low"
+    said = say(found, Units(IMPERIAL), TREE)
+    assert "string it to a low brace for half an hour" in said.then
+    assert {r.name: r.stand for r in ladder(found)}["low brace"] == "next"
+    heavy = look(1.3, (16, 18))
+    assert "string it" not in say(state(heavy), Units(IMPERIAL), TREE).then
+
+
+def test_a_single_stroke_is_one() -> None:
+    one = state(look(1.3, (16, 18)))
+    few = [replace(s, strokes=1) for s in one.strokes if s.limb == "upper"][:1]
+    said = say(replace(one, strokes=tuple(few)), Units(IMPERIAL), TREE)
+    assert "1 stroke upper" in said.short and "1 stroke " in said.sentences[0]
+    assert " 1 stroke" in removal_line(replace(one, strokes=tuple(few)), Units(METRIC))

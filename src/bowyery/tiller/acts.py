@@ -64,6 +64,7 @@ COLOURS = {"": 1.0, "golden": 1.0, "brown": 1.3, "dark": 1.5}  # how much more t
 ACTS_WITHOUT_GEOMETRY = frozenset(
     {"rounded", "twist out", "straightened", "eased", "overlay", "mended"}
 )
+HEATED = 0.03  # log stiffness that a golden belly adds to a limb of one wood
 AGAIN = 0.4  # of what it did the first time, where a belly is heated again
 # What to look at again after an act, in the order of the bench.
 RECHECKS: dict[str, tuple[str, ...]] = {
@@ -273,13 +274,18 @@ def _stiffer(
         elif isinstance(act, Act) and act.kind == "rounded":
             shift[side] += there * _bevelled(width, depth, ROUNDED * depth)
         elif isinstance(act, Act) and act.kind == "heat":
-            colour = COLOURS.get(act.how, 1.0)
-            gain = float((_log_stiffness(heated(before)) - _log_stiffness(before)).mean()) if (
-                not _heated(limb)
-            ) else 0.07 * AGAIN  # fmt: skip
-            already = 0.0 if before is after else 1.0  # the new geometry shows that much
-            shift[side] += there * gain * (colour - already)
+            shift[side] += there * _hardened(before, side, act, after is not before)
     return shift
+
+
+def _hardened(bow: Bow, side: int, act: Act, shown: bool) -> float:
+    """Log stiffness that heat adds to a limb, beyond what the new geometry shows already: by its
+    colour, and little where the belly was heated before.
+    """
+    much = COLOURS.get(act.how, 1.0) - (1.0 if shown else 0.0)
+    if _heated(bow.limbs[side]):
+        return AGAIN * HEATED * much
+    return float((_log_stiffness(heated(bow)) - _log_stiffness(bow))[side].mean()) * much
 
 
 def _bevelled(width: Floats, depth: Floats, edge: Floats) -> Floats:

@@ -44,8 +44,8 @@ from bowyery.tiller.estimate import (
     unmoved,
     would_sharpen,
 )
-from bowyery.tiller.forecast import Band, BenchRule, Forecast, bench_rules, forecast
-from bowyery.tiller.kinds import EYE, Reading
+from bowyery.tiller.forecast import SCALE_OFF, Band, BenchRule, Forecast, bench_rules, forecast
+from bowyery.tiller.kinds import EYE, KINDS, Reading
 from bowyery.tiller.log import Act, Check, History, Pass, StringOn
 from bowyery.tiller.strokes import Stretch, stretches
 from bowyery.tiller.target import Place, weights_of
@@ -60,6 +60,8 @@ TOOLS_FOR = (0.0015, "drawknife"), (0.0006, "rasp")  # from so much thickness on
 WIDE = 0.2  # a forecast's band, each way, at which no wood comes off
 JUMPED = 0.25  # log stiffness a bow may have lost, or gained, between two looks without a word
 MOST_JUMP = 0.5  # a greater one no forgotten pass explains: then the weights are doubted
+TOGETHER = 2.0  # deviations of all weights of a check together, from which they outweigh
+RISES = 1.3  # a weight rises so many times as fast with the draw as in proportion
 FULL = 0.95  # of the full draw: a weight read there on the final string is believed alone
 NO_FIT = (
     "No bow like this design reads so. Take no wood off: read weight and gaps again, and strike out"
@@ -595,7 +597,7 @@ class _Walked:
             self.change(check.changes, full_draw)
             self.belief = first_belief(self.grid, LEFT_ON)
             return
-        bent = max(self.worn, min(1.0, (check.draw or 0.0) / full_draw) ** KEEPS)
+        bent = max(self.worn, self.bent(check, full_draw) ** KEEPS)
         deeper, self.worn = bent - self.worn, bent
         before, stood = self.belief, self.piece
         plain = self.change(check.changes, full_draw, deeper)
@@ -614,6 +616,20 @@ class _Walked:
         if check.acts:
             self.told(check.number, expected, full_draw)
         self.looked(check, self.now)
+
+    def bent(self, check: Check, full_draw: float) -> float:
+        """How far a check bent the limbs, as a share of the draw that bends them so on the final
+        string: by the work it takes, of which a looser string asks less at the same draw.
+        """
+        if check.draw is None:
+            return 0.0
+        try:
+            strung = _strung(self.bow, check.string, self.piece.length)
+            there = _work(self.grid, strung, check.draw)
+            whole = _work(self.grid, self.bow, full_draw)
+        except SolveError:
+            return min(1.0, check.draw / full_draw)
+        return float(min(1.0, np.sqrt(there / whole)))
 
     def looked(self, check: Check, now: Estimate) -> None:
         """Keep how the bow looked."""
@@ -691,6 +707,13 @@ class _Walked:
         ]  # fmt: skip
 
 
+def _work(limbs: LimbGrid, bow: Bow, draw: float) -> float:
+    """Work that bending limbs to a draw takes (J), as its design has them."""
+    braced = statics.brace_bow(limbs, bow)
+    drawn = statics.draw(limbs, bow.hold, braced, np.array([draw]))
+    return float(shapes(limbs, drawn.tension, drawn.p).energy[0])
+
+
 def _weight(piece: Workpiece, belief: Belief, full_draw: float) -> Band:
     """The weight at full draw that is believed, with its range."""
     limbs = few_cells(piece.limbs)
@@ -753,7 +776,17 @@ def _outweighed(check: Check, now: Estimate, full_draw: float) -> bool:
     sure = len(rows) > 1 or any(
         check.string.rung == "full" and (r.draw or 0.0) >= FULL * full_draw for _, r in rows
     )
-    return sure and all(k in now.wild for k, _ in rows)
+    if sure and all(k in now.wild for k, _ in rows):
+        return True
+    if len(rows) < 2:
+        return False
+    # none of them alone, but all to one side: by more than the scale may be off
+    off = np.array([r.at_once - now.predicted[k] for k, r in rows])
+    own = sum(KINDS["weight"].error(r, r.value, RISES * r.value / (r.draw or 1.0)) ** 2
+              for _, r in rows)  # fmt: skip
+    alike = SCALE_OFF * sum(r.value for _, r in rows)
+    same = bool(np.all(off > 0) or np.all(off < 0))
+    return same and abs(float(off.sum())) > TOGETHER * float(np.hypot(np.sqrt(own), alike))
 
 
 def _taken(

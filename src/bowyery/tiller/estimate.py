@@ -647,6 +647,9 @@ class Taken:
 # What limbs keep of being first pulled to full draw, always to the belly: in the mean, and one
 # deviation alike in both and from place to place (1/m).
 KEPT, KEPT_ALIKE, KEPT_HERE = 0.06, 0.045, 0.02
+# How much all of a bow may have changed between two looks by use, set and the shop's air, one
+# deviation (log stiffness): what was read long ago weighs less than what was read today.
+CHANGES = 0.02
 MOST_FALL = -4.8  # of log stiffness in one pass: no wood is left
 FEATHER = 0.05  # a removal runs out over about so far (m)
 
@@ -702,6 +705,7 @@ def carried(
     off = taken_field(limbs, taken)
     means, covariances = belief.means.copy(), belief.covariances.copy()
     means[:, BEND] += KEPT / CROOK * deeper
+    covariances[:, FIELD, FIELD] += CHANGES**2
     kept = KEPT_ALIKE**2 + KEPT_HERE**2 * np.eye(2 * CROOKS)
     covariances[:, BEND, BEND] += kept / CROOK**2 * deeper
     for k, mean in enumerate(belief.means):

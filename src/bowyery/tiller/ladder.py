@@ -98,6 +98,6 @@ def _next(state: BenchState, here: int, rested: bool) -> int:
         return 1
     if here == 2:
         return 3
-    if state.advice is not None and state.advice.act == "brace":
-        return {"low": 2, "full": 4}.get(state.advice.string, 4)
+    if state.advice is not None and state.advice.string != state.history.string.rung:
+        return {"low": 2, "full": 4}.get(state.advice.string, -1)
     return 5 if here == 4 else -1

@@ -18,6 +18,8 @@ from bowyery.tiller.strokes import Stretch
 from bowyery.tiller.target import Place, Removal
 from bowyery.units.quantity import FINE_WEIGHT, INCH, SHAVING, Units
 
+WORTH_ASKING = 0.05  # log stiffness of a jump between two looks: a smaller one is use
+SET_ALONE = 0.12  # log stiffness that set and hard use may cost between two looks
 WORTH_SAYING = 0.03  # of all that is not known: what a reading must narrow to be asked for
 WHY_HARDER = {
     "wanted weight": "the wanted weight",
@@ -273,13 +275,15 @@ def say(state: BenchState, shown: Units, tree: Tree) -> Said:
     said = _act(advice, state, shown, tree)
     if state.unmeasured:
         said = replace(said, sentences=[*said.sentences, ASK_LENGTH])
-    if not state.jump:
+    if abs(state.jump) < WORTH_ASKING:
         return said
     jumped, asked = (
         ("weaker", "was wood taken and not written down?")
         if state.jump < 0
         else ("stiffer", "was a removal written down twice, or too large?")
     )
+    if -SET_ALONE < state.jump < 0:
+        asked = "has it taken set, or was wood taken and not written down?"
     much = f"{abs(math.expm1(state.jump)) * 100:.0f} %"
     first = f"It is about {much} {jumped} than the looks before left it: {asked}"
     return replace(said, sentences=[first, *said.sentences])
@@ -356,12 +360,18 @@ def _act(advice: Advice, state: BenchState, shown: Units, tree: Tree) -> Said:
             f"Take {_listed(told)} off the {side} limb with the {state.tool}: about"
             f" {shown.shaving(deepest)} at the most."
         )
-        parts.append(f"{sum(r.strokes for r in rows)} {'strokes ' if not parts else ''}{side}")
+        total = sum(r.strokes for r in rows)
+        word = "" if parts else ("stroke " if total == 1 else "strokes ")
+        parts.append(f"{total} {word}{side}")
     sentences.append("Feather every stretch into its neighbours, and take both edges alike.")
     if advice.act == "balance":
         sentences.insert(0, "It is at weight already; evening the limbs will cost a little of it.")
-    sentences.append(f"Then {advice.pulls} short pulls, and look again.")
-    then = f"{advice.pulls} short pulls, then look"
+    strung = ""
+    if advice.string != state.history.string.rung:
+        what = {"low": "a low brace", "full": "its full brace"}.get(advice.string, "")
+        strung = f", string it to {what} for half an hour" if what else ""
+    sentences.append(f"Then {advice.pulls} short pulls{strung}, and look again.")
+    then = f"{advice.pulls} short pulls{strung}, then look"
     if advice.check_after is not None:
         at, weight = advice.check_after
         on = "" if state.history.string.rung == "full" else f" on the {state.history.string.words}"
@@ -370,7 +380,8 @@ def _act(advice: Advice, state: BenchState, shown: Units, tree: Tree) -> Said:
             f"It should then pull {shown.weight(weight)} at {tree.draw_words(at, shown)}{on}, and"
             f" {shown.weight(advice.weight_after)} at full draw, braced{braced}."
         )
-        then += f" at {tree.draw_words(at, shown)}: about {FINE_WEIGHT.write(weight, shown)}"
+        if not strung:
+            then += f" at {tree.draw_words(at, shown)}: about {FINE_WEIGHT.write(weight, shown)}"
     return Said(f"{state.tool}: {', '.join(parts)}", then, sentences)
 
 

@@ -144,7 +144,7 @@ def bench_picture(data: BenchData, tree: TreeData | None, shown: Units) -> SafeS
     belly = _Belly(ruler, data.ruler, middle, wider)
     if data.tiller is not None:
         parts += belly.came_off(data.tiller)
-        parts += belly.unknown(data.tiller)
+    parts += belly.unknown(data.tiller)
     parts += belly.strokes(data.strokes)
     if data.tiller is not None:
         parts += belly.crosses(data.tiller)
@@ -273,10 +273,12 @@ class _Belly:
                     rows += self.slanted(upper, start, end, step, "came-off", 0.72)
         return rows
 
-    def unknown(self, more: TillerData) -> list[str]:
-        """Dots where nothing is known yet."""
+    def unknown(self, more: TillerData | None) -> list[str]:
+        """Dots where nothing is known yet: everywhere before anything was read."""
         rows = list[str]()
-        wide = 0.5 * (np.log1p(more.high) - np.log1p(np.maximum(more.low, -0.95)))
+        wide = np.full((2, 12), FIRST_BAND)
+        if more is not None:
+            wide = 0.5 * (np.log1p(more.high) - np.log1p(np.maximum(more.low, -0.95)))
         for k, upper in ((0, True), (1, False)):
             at = self._places(upper, wide.shape[1])
             half = 0.5 * (at[1] - at[0])

@@ -177,7 +177,7 @@ def screen(
     state = services.bench(build, upto)
     resting, rested = services.half_hour(build)
     page = replace(page, state=state, resting=resting, rested=rested, rows=_rows(build, state))
-    newest = next((row.entry for row in page.rows if not row.struck), None)
+    newest = next((r.entry for r in page.rows if not r.struck and r.entry.stage == "tiller"), None)
     page = replace(page, rungs=ladder(state, rested), last=newest)
     return _pictures(_said(page, state, shown), found, state, shown)
 
