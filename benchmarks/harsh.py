@@ -323,7 +323,9 @@ class Bench:
             share = np.linspace(0.0, 1.0, PLACES)
             ups = _waves(share * limbs.length[side, 0], local, self.rng)
             much = (1 + alike * self.rng.standard_normal()) * np.maximum(0.2, 1 + ups)
-            even = taken_field(limbs, (one,))[side]
+            # each with the others beside it, which it runs into
+            alone = tuple(o if o is one else replace(o, thickness=0.0) for o in rows)
+            even = taken_field(limbs, alone)[side]
             field_.append(Taken(one.limb, 0.0, shaded=tuple(np.maximum(even * much, 0.0))))
         self.stave = scrape(self.stave, tuple(field_))
 

@@ -242,7 +242,7 @@ def test_gaps_that_fit_nothing_take_no_wood_off(
     alone = "string full 152 mm\nupper edge -2 mm at 400 mm, 10 kg at 400 mm\n"
     for bad, doubted in ((log.replace("gap 6", "gap 152 mm"), 2), (alone, 1)):
         found = answer(bench_file(tmp_path), bad, capsys)
-        assert found["next"] == {"act": "look again", "removals": [], "expect": None}
+        assert found["next"] == {"act": "look again", "removals": [], "drawn": [], "expect": None}
         assert len(found["doubted"]) == doubted and "read gaps or tips again" in found["words"]
 
 

@@ -21,7 +21,7 @@ from bowyery.tiller.bite import (
     first_bite,
     hungers,
 )
-from bowyery.tiller.estimate import PLACES
+from bowyery.tiller.estimate import PLACES, Taken, taken_field
 from bowyery.tiller.kinds import Reading
 from bowyery.tiller.ladder import RUNGS, ladder
 from bowyery.tiller.log import History, Noted, history
@@ -122,7 +122,8 @@ def test_the_tool_in_hand_changes_the_number_of_strokes_and_not_the_wood() -> No
     for one in (fine, coarse):
         taken = sum(s.strokes * one.bite.thickness * (s.end - s.start) for s in one.strokes)
         length = float(bench_bow()[1].length[0, 0]) / (PLACES - 1)
-        assert taken == pytest.approx(one.advice.removal.sum() * length, rel=0.25)
+        # a tool that is hardly known yet may be hungrier: fewer strokes, never more wood
+        assert 0.6 < taken / (one.advice.removal.sum() * length) < 1.02
     assert "rasp" in tool_words(coarse, Units(IMPERIAL))
     assert "mm" in tool_words(coarse, Units(METRIC))
 
@@ -238,3 +239,14 @@ def test_a_single_stroke_is_one() -> None:
     said = say(replace(one, strokes=tuple(few)), Units(IMPERIAL), TREE)
     assert "1 stroke upper" in said.short and "1 stroke " in said.sentences[0]
     assert " 1 stroke" in removal_line(replace(one, strokes=tuple(few)), Units(METRIC))
+
+
+def test_stretches_that_adjoin_run_into_one_another_and_take_no_wood_twice() -> None:
+    _, limbs = bench_bow()
+    length = float(limbs.length[0, 0])
+    parts = (Taken("upper", 1e-3, 0.1, 0.3), Taken("upper", 1e-3, 0.3, 0.5))
+    whole = taken_field(limbs, (Taken("upper", 1e-3, 0.1, 0.5),))
+    assert taken_field(limbs, parts) == pytest.approx(whole, abs=2.5e-4)
+    assert taken_field(limbs, parts).max() < 1.1e-3
+    apart = taken_field(limbs, (parts[0], replace(parts[1], start=0.4)))
+    assert apart.max() == pytest.approx(1e-3) and apart[1].max() == 0 and length > 0.6

@@ -652,6 +652,7 @@ KEPT, KEPT_ALIKE, KEPT_HERE = 0.06, 0.045, 0.02
 CHANGES = 0.02
 MOST_FALL = -4.8  # of log stiffness in one pass: no wood is left
 FEATHER = 0.05  # a removal runs out over about so far (m)
+ADJOINS = 0.013  # stretches whose ends lie nearer than this adjoin (m)
 
 
 def taken_field(limbs: LimbGrid, taken: tuple[Taken, ...]) -> Floats:
@@ -674,8 +675,13 @@ def taken_field(limbs: LimbGrid, taken: tuple[Taken, ...]) -> Floats:
             raise EstimateError(
                 "Wood is taken between two places of a limb, and its thickness is zero or more."
             )
-        low = np.clip((at - start) / FEATHER + 1, 0.0, 1.0) if start > 0 else np.ones(PLACES)
-        high = np.clip((end - at) / FEATHER + 1, 0.0, 1.0)
+        # where another stretch adjoins, one runs out as the other runs in
+        ends = [(o.start or 0.0, length if o.end is None else o.end) for o in taken
+                if o is not one and o.limb == one.limb and o.shaded is None]  # fmt: skip
+        into = 0.5 * FEATHER * any(abs(e - start) < ADJOINS for _, e in ends)
+        beyond = 0.5 * FEATHER * any(abs(s - end) < ADJOINS for s, _ in ends)
+        low = np.clip((at - start - into) / FEATHER + 1, 0.0, 1.0) if start > 0 else np.ones(PLACES)
+        high = np.clip((end - beyond - at) / FEATHER + 1, 0.0, 1.0)
         field[side] += one.thickness * np.minimum(low, high)
     return field
 

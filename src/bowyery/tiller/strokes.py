@@ -7,6 +7,7 @@ that leave least of the removal unsaid, fewer where another one would say hardly
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -16,11 +17,12 @@ from bowyery.arrays import Floats
 from bowyery.bow.bow import SIDES, Side
 from bowyery.bow.limb_grid import LimbGrid
 from bowyery.tiller.bite import Bite, strokes_for
-from bowyery.tiller.estimate import PLACES
+from bowyery.tiller.estimate import FEATHER, PLACES
 
 MOST_STRETCHES = 4  # of a limb: more nobody keeps in mind between picture and bow
 WORTH_ANOTHER = 0.25  # of what is still unsaid: what one more stretch must say
 LEAST_STRETCH = 2  # places
+CAREFUL = 0.7  # deviations by which a tool may be hungrier than it is thought: fewer strokes then
 
 
 @dataclass(frozen=True)
@@ -31,7 +33,7 @@ class Stretch:
         limb: upper or lower.
         start, end: from the limb's root (m).
         strokes: of the tool in hand.
-        thickness: that they take (m).
+        thickness: that they take, as the tool is known (m).
         whole: it runs from the fade to the nock.
     """
 
@@ -63,15 +65,22 @@ def stretches(limbs: LimbGrid, removal: Floats, bite: Bite) -> tuple[Stretch, ..
         length = float(limbs.length[side, 0])
         at = np.linspace(0.0, length, PLACES)
         half = 0.5 * (at[1] - at[0])
+        careful = bite.thickness * math.exp(CAREFUL * bite.spread)
         rows: list[Stretch] = []
         for first, last in _parts_of_runs(off):
             mean = float(off[first : last + 1].mean())
-            count = round(mean / bite.thickness)
+            count = round(mean / careful)
             if count < 1:
                 continue
             start = 0.0 if first == 0 else float(at[first] - half)
             end = length if last == PLACES - 1 else float(at[last] + half)
-            rows.append(Stretch(name, start, end, count, mean, first == 0 and last == PLACES - 1))
+            # towards wood that is left alone it runs out within the stretch
+            if first > 0 and off[first - 1] <= 0:
+                start = min(start + 0.6 * FEATHER, end - half)
+            if last < PLACES - 1 and off[last + 1] <= 0:
+                end = max(end - 0.6 * FEATHER, start + half)
+            whole = first == 0 and last == PLACES - 1
+            rows.append(Stretch(name, start, end, count, count * bite.thickness, whole))
         if not rows:  # a stroke or so at the deepest place
             top = int(off.argmax())
             start, end = max(0.0, float(at[top] - 2 * half)), min(length, float(at[top] + 2 * half))
