@@ -63,6 +63,7 @@ INSTALLED_APPS = [
     "fellwind.builds",
     "fellwind.tiller",
     "fellwind.strings",
+    "fellwind.calendar",
     "fellwind.today",
     "fellwind.demo",
     "django.contrib.auth",

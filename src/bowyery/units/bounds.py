@@ -185,6 +185,7 @@ BOUNDS: dict[str, Bound] = {
     "shots": Bound("", 1, 100_000),
     "use of what lasts": Bound("", 30, 140),
     # the shop
+    "hours of rest": Bound("", 0.05, 5 * 365 * 24.0),
     "gear rating": Bound("weight", 10.0, 20000.0),
     "air": Bound("temperature", -20.0, 60.0),
     "share of weight lost": Bound("", 0.0, 0.3),

@@ -11,14 +11,15 @@ from bowyery.errors import UnreadableError
 from bowyery.tiller.statements import Statement
 from bowyery.units.quantity import IMPERIAL, METRIC
 from fellwind.builds import log as bench
-from fellwind.builds.models import Build, Entry
+from fellwind.builds.models import Build, Entry, Wait
 from fellwind.designs.models import Design
 from fellwind.kit.fields import CountField, among
 from fellwind.kit.measures import MeasuredForm, MeasureField
 from fellwind.kit.pages import number_in
 from fellwind.people.models import Person
 from fellwind.rack.models import Stave
-from fellwind.shop.models import DRAW_RULER_CHOICES
+from fellwind.shop.models import DRAW_RULER_CHOICES, Workshop
+from fellwind.shop.services import hours_here, rest_table
 
 
 class BuildForm(MeasuredForm):
@@ -160,21 +161,102 @@ class ProofForm(MeasuredForm):
 LONGEST_REST = timedelta(days=5 * 366)
 
 
-class WaitForm(forms.Form):
-    """Something that rests for a while."""
-
-    what = forms.CharField(max_length=120, widget=forms.TextInput(attrs={"class": "form-control"}))
-    until = forms.DateTimeField(
+def _moment(**more: Any) -> forms.DateTimeField:
+    return forms.DateTimeField(
         widget=forms.DateTimeInput(
             attrs={"type": "datetime-local", "class": "form-control"}, format="%Y-%m-%dT%H:%M"
         ),
         input_formats=["%Y-%m-%dT%H:%M", "%Y-%m-%d %H:%M"],
+        **more,
     )
 
-    def clean_until(self) -> Any:
+
+def _to_come(until: datetime) -> datetime:
+    if until <= timezone.now():
+        raise forms.ValidationError("That time has passed already.")
+    if until > timezone.now() + LONGEST_REST:
+        raise forms.ValidationError("Nothing rests longer than five years; look at the year.")
+    return until
+
+
+class WaitForm(forms.Form):
+    """Something that rests: a kind of rest from the table, or a time of one's own."""
+
+    rest = forms.ChoiceField(
+        required=False, label="What rests", widget=forms.Select(attrs={"class": "form-select"})
+    )
+    what = forms.CharField(
+        max_length=120,
+        required=False,
+        label="in your words",
+        widget=forms.TextInput(attrs={"class": "form-control"}),
+    )
+    after = forms.ModelChoiceField(
+        Wait.objects.none(),
+        required=False,
+        label="begins",
+        empty_label="now",
+        widget=forms.Select(attrs={"class": "form-select"}),
+    )
+    until = _moment(required=False, label="until", help_text="empty: as long as it usually takes")
+
+    def __init__(self, *args: Any, build: Build | None = None, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.table, self.workshop = rest_table(), Workshop.get()
+        names = [(name, name) for name in self.table]
+        self.fields["rest"].choices = [("", "something else"), *names]  # type: ignore[attr-defined]
+        if build is not None:
+            among(self, "after", build.waits.filter(ended=None))
+
+    def clean_until(self) -> datetime | None:
         until = self.cleaned_data["until"]
-        if until <= timezone.now():
-            raise forms.ValidationError("That time has passed already.")
-        if until > timezone.now() + LONGEST_REST:
-            raise forms.ValidationError("Nothing rests longer than five years; look at the year.")
-        return until
+        return None if until is None else _to_come(until)
+
+    def clean(self) -> dict[str, Any]:
+        """When it begins and ends, and for how long it must rest at least."""
+        data = super().clean() or {}
+        rest = self.table.get(data.get("rest") or "")
+        if rest is None and not data.get("what") and not self.errors:
+            self.add_error("what", "Say what rests.")
+        if rest is None and not data.get("until") and "until" not in self.errors:
+            self.add_error("until", "Say until when, or choose what rests from the table.")
+        if self.errors:
+            return data
+        after = data.get("after")
+        since = max(after.until, timezone.now()) if after else timezone.now()
+        hours = None if rest is None else hours_here(rest, self.workshop)
+        until = data.get("until") or since + timedelta(hours=hours.usual if hours else 0)
+        if until <= since:
+            self.add_error("until", "That is before what it follows is over.")
+        elif hours is not None and until < since + timedelta(hours=hours.low) - SOON:
+            earliest = timezone.localtime(since + timedelta(hours=hours.low))
+            self.add_error(
+                "until",
+                f"In this air it needs at least {hours.low:.1f} h, until"
+                f" {earliest:%a %-d %b, %H:%M}.",
+            )
+        data |= {"since": since, "until": until, "hours": hours}
+        data["what"] = data.get("what") or (rest.name[:1].upper() + rest.name[1:] if rest else "")
+        return data
+
+    def save(self, build: Build) -> Wait:
+        """Hang it from the build's string."""
+        data = self.cleaned_data
+        hours = data["hours"]
+        return Wait.objects.create(
+            build=build, what=data["what"], since=data["since"], until=data["until"],
+            after=data["after"], least=hours and hours.low, most=hours and hours.high,
+        )  # fmt: skip
+
+
+SOON = timedelta(minutes=10)
+
+
+class MoveForm(forms.Form):
+    """Another end of a wait."""
+
+    until = _moment()
+
+    def clean_until(self) -> datetime:
+        until: datetime = self.cleaned_data["until"]
+        return _to_come(until)

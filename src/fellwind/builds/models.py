@@ -109,9 +109,14 @@ class Wait(models.Model):
     since = models.DateTimeField(default=timezone.now)
     until = models.DateTimeField()
     ended = models.DateTimeField(null=True, blank=True)
+    least = models.FloatField(null=True, blank=True, help_text="hours, where a rest says so")
+    most = models.FloatField(null=True, blank=True, help_text="hours")
+    after = models.ForeignKey(
+        "self", on_delete=models.SET_NULL, null=True, blank=True, related_name="followers"
+    )
 
     class Meta:
-        ordering = ["until"]
+        ordering = ["until", "pk"]
 
     def __str__(self) -> str:
         return self.what

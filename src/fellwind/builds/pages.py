@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from uuid import UUID, uuid4
 
@@ -16,6 +16,7 @@ from fellwind.builds import services, stages
 from fellwind.builds.forms import BuildForm, LineForm, ProofForm, WaitForm
 from fellwind.builds.models import Build, Entry
 from fellwind.builds.proof import Proof, proof, proof_curve
+from fellwind.builds.waits import Planned, finish, plan
 from fellwind.designs import services as designs
 from fellwind.designs.models import Design
 from fellwind.drawing.curve import curve_picture
@@ -119,6 +120,8 @@ class StagePage(Head):
     proof: Proof | None = None
     form: ProofForm | None = None
     curve: str = ""
+    plan: Sequence[Planned] = ()
+    finish: Planned | None = None
 
 
 def stage_page(build: Build, stage: str, shown: Units, form: ProofForm | None = None) -> StagePage:
@@ -128,21 +131,19 @@ def stage_page(build: Build, stage: str, shown: Units, form: ProofForm | None = 
     listed = stages.items(stage, build.design, top.found, shown)
     items = tuple(Ticked(item, item.key in done) for item in listed)
     ruler = ruler_picture(designs.ruler_data(top.found), shown) if top.found else ""
+    planned = plan(build)
+    whole = finish(planned) if len(planned) > 1 else None
+    page = StagePage(
+        **vars(top), items=items, wait_form=WaitForm(build=build), plan=planned, finish=whole
+    )
     if stage != "proof":
-        return StagePage(**vars(top), items=items, wait_form=WaitForm(), ruler=ruler)
+        return replace(page, ruler=ruler)
     proved = proof(build, top.found)
     curve = ""
     if proved is not None and top.found is not None:
         curve = curve_picture(proof_curve(build, top.found, proved), shown)
     form = form or ProofForm(shown=shown, initial={"client_id": uuid4()})
-    return StagePage(
-        **vars(top),
-        items=items,
-        wait_form=WaitForm(),
-        proof=proved,
-        form=form,
-        curve=curve,
-    )
+    return replace(page, proof=proved, form=form, curve=curve)
 
 
 @dataclass(frozen=True)

@@ -17,6 +17,7 @@ urlpatterns = [
     path("<int:number>/next/", views.next_stage, name="next"),
     path("<int:number>/wait/", views.add_wait, name="wait"),
     path("<int:number>/wait/<int:pk>/end/", views.end_wait, name="end_wait"),
+    path("<int:number>/waits/<int:pk>/move/", views.move_wait, name="move_wait"),
     path("<int:number>/prove/", views.prove, name="prove"),
     path("<int:number>/card.pdf", views.card, name="card"),
     path("<int:number>/<str:stage>/", views.stage, name="stage"),

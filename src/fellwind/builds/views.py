@@ -11,8 +11,8 @@ from django.views.decorators.http import require_POST, require_safe
 
 from fellwind.builds import card as cards
 from fellwind.builds import log as bench
-from fellwind.builds import pages, services, stages
-from fellwind.builds.forms import BuildForm, LineForm, ProofForm, WaitForm
+from fellwind.builds import pages, services, stages, waits
+from fellwind.builds.forms import BuildForm, LineForm, MoveForm, ProofForm, WaitForm
 from fellwind.builds.models import STAGES, Build, Wait
 from fellwind.builds.pages import ReadBack
 from fellwind.builds.proof import keep_proof
@@ -92,13 +92,27 @@ def tick(request: HttpRequest, number: int) -> HttpResponse:
 def add_wait(request: HttpRequest, number: int) -> HttpResponse:
     """Hang a wait from the current knot."""
     build = get_build(number)
-    form = WaitForm(request.POST)
+    form = WaitForm(request.POST, build=build)
     if form.is_valid():
-        data = form.cleaned_data
-        Wait.objects.create(build=build, what=data["what"], until=data["until"])
+        form.save(build)
         messages.success(request, "It hangs from the string until then.")
         return redirect(stage_page(number, build.stage))
     return show(request, "builds/wait.html", pages.WaitPage(form, build), 422)
+
+
+@require_POST
+def move_wait(request: HttpRequest, number: int, pk: int) -> HttpResponse:
+    """Move the end of a wait, and what follows it."""
+    build = get_build(number)
+    wait = get_object_or_404(build.waits.filter(ended=None), pk=pk)
+    form = MoveForm(request.POST)
+    if not form.is_valid():
+        messages.error(request, " ".join(str(one) for one in form.errors["until"]))
+    else:
+        others = waits.move(wait, form.cleaned_data["until"])
+        follow = f", and {others} that follow{'s' if others == 1 else ''}" if others else ""
+        messages.success(request, f"{wait.what}: moved{follow}.")
+    return redirect(stage_page(number, build.stage))
 
 
 @require_POST

@@ -44,9 +44,12 @@ def progress(
             )
         parts.append(piece)
     for index in range(len(waits)):
-        x = LEFT + current * GAP
-        parts.append(svg.line((x + 7, y + 6), (x + 30, y + 22 + 12 * index), "cord"))
-        parts.append(svg.rect(x + 23, y + 20 + 12 * index, 15, 10, "weight"))
+        # from the cord itself, before the next knot: over no stage's name
+        x = LEFT + current * GAP + 17 + 9 * min(index, 2)
+        if current == len(stops) - 1:
+            x -= 52
+        parts.append(svg.line((x, y), (x, y + 5), "cord"))
+        parts.append(svg.rect(x - 3.5, y + 5, 7, 8, "weight"))
     said = f"Stage {current + 1} of {len(stops)}: {stops[current][0]}" + (
         f"; resting: {', '.join(waits)}" if waits else ""
     )

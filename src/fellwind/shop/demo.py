@@ -66,6 +66,8 @@ def pages() -> list[str]:
     own += [reverse("shop:material", args=[one.pk]) for one in OwnMaterial.objects.all()[:1]]
     own += [reverse("shop:tool", args=[one.pk]) for one in Tool.objects.all()[:1]]
     names = (
+        "shop:rests",
+        "shop:rest_new",
         "shop:tool_new",
         "shop:shop",
         "shop:materials",

@@ -6,17 +6,22 @@ from typing import Any
 
 from django import forms
 
+from bowyery.making.rests import KINDS as REST_KINDS
+from bowyery.making.rests import Rest
 from bowyery.tiller.bite import TOOLS, USUAL_TOOL
 from bowyery.units.draw_ruler import draw_ruler
+from fellwind.kit.fields import NumberField
 from fellwind.kit.measures import MeasureField, PercentField
 from fellwind.kit.versions import VersionedForm
 from fellwind.shop.book import in_print
 from fellwind.shop.models import (
+    AIR_WORDS,
     DRAW_RULER_CHOICES,
     FINGERS,
     Archer,
     Gear,
     OwnMaterial,
+    OwnRest,
     Tool,
     Workshop,
 )
@@ -134,6 +139,49 @@ class ToolForm(VersionedForm):
     def initial_of(tool: Tool) -> dict[str, Any]:
         """Values of a tool for editing."""
         return {"name": tool.name, "like": tool.like}
+
+
+class OwnRestForm(VersionedForm):
+    """How long something rests in this shop."""
+
+    name = forms.CharField(
+        max_length=60, label="What rests", help_text="as it hangs from the string"
+    )
+    what = forms.ChoiceField(choices=[(k, k) for k in REST_KINDS], label="It is")
+    low = NumberField("hours of rest", unit="h", label="At least")
+    usual = NumberField("hours of rest", unit="h", label="Usually")
+    high = NumberField("hours of rest", unit="h", label="At most")
+    air = forms.ChoiceField(
+        choices=list(AIR_WORDS.items()),
+        label="How it goes with the air",
+        help_text="the hours are of half-damp air at 20 °C; they are reckoned for the shop's own",
+    )
+    note = forms.CharField(max_length=200, required=False, label="What to mind")
+
+    def clean(self) -> dict[str, Any]:
+        """Hours in order, and no second row of the shop's of that name."""
+        data = super().clean()
+        hours = [data[name] for name in ("low", "usual", "high") if data.get(name)]
+        if len(hours) == 3 and sorted(hours) != hours:
+            self.add_error("usual", "The least comes first, then the usual, then the most.")
+        others = OwnRest.objects.filter(name=data.get("name"))
+        others = others if self.row is None else others.exclude(pk=self.row.pk)
+        if others.exists():
+            self.add_error("name", "The shop has a row of that name already; change that one.")
+        return data
+
+    def save(self, rest: OwnRest) -> OwnRest:
+        """Write the form into a row."""
+        for name in ("name", "what", "low", "usual", "high", "air", "note"):
+            setattr(rest, name, self.cleaned_data[name])
+        rest.save()
+        return rest
+
+    @staticmethod
+    def initial_of(rest: OwnRest | Rest) -> dict[str, Any]:
+        """Values of a row, of the shop's or the book's."""
+        names = ("name", "what", "low", "usual", "high", "air", "note")
+        return {name: getattr(rest, name) for name in names}
 
 
 class OwnMaterialForm(VersionedForm):

@@ -4,12 +4,18 @@ from django.db import models
 from django.utils import timezone
 
 from bowyery.bow.layout import UPPER_FULLER
+from bowyery.making.rests import KINDS as REST_KINDS
 from bowyery.tiller.bite import TOOLS, USUAL_TOOL
 from bowyery.tiller.forecast import Losses
 from bowyery.units.draw_ruler import DRAW_RULERS, PIVOT
 from fellwind.kit.versions import Versioned
 
 DRAW_RULER_CHOICES = [(one.key, one.words) for one in DRAW_RULERS.values()]
+AIR_WORDS = {
+    "none": "keeps to the clock",
+    "cures": "faster in the warm: twice for every 10 °C (18 °F)",
+    "dries": "as fast as the air takes water up",
+}
 _FINGERS_WORDS = {
     "one above, two below": "one finger above the arrow, two below",
     "three under": "three under the arrow",
@@ -130,6 +136,24 @@ class Tool(Versioned):
     like = models.CharField(
         max_length=20, choices=[(name, name) for name in TOOLS], default=USUAL_TOOL
     )
+
+    class Meta:
+        ordering = ["name"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class OwnRest(Versioned):
+    """How long something rests in this shop: in place of the book's, or beside them (hours)."""
+
+    name = models.CharField(max_length=60, unique=True)
+    what = models.CharField(max_length=10, choices=[(k, k) for k in REST_KINDS], default="other")
+    low = models.FloatField()
+    usual = models.FloatField()
+    high = models.FloatField()
+    air = models.CharField(max_length=6, choices=list(AIR_WORDS.items()), default="none")
+    note = models.CharField(max_length=200, blank=True)
 
     class Meta:
         ordering = ["name"]

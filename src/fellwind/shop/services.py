@@ -1,11 +1,31 @@
 """What the shop knows of itself: its air, and what its wood comes to in it."""
 
+from typing import cast
+
+from bowyery.making.rests import Air, Hours, Rest, hours, rests
 from bowyery.units.draw_ruler import DRAW_RULERS
 from bowyery.units.quantity import INCH
 from bowyery.wood.seasoning import balance_moisture
 from fellwind.shop import book
 from fellwind.shop.book import Shelf
-from fellwind.shop.models import Archer, Workshop
+from fellwind.shop.models import Archer, OwnRest, Workshop
+
+
+def rest_table() -> dict[str, Rest]:
+    """How long things rest, by name: the book's, and the shop's own in their place."""
+    own = {
+        row.name: Rest(
+            row.name, row.what, row.low, row.usual, row.high, cast(Air, row.air), row.note
+        )
+        for row in OwnRest.objects.all()
+    }
+    return dict(sorted((rests() | own).items()))
+
+
+def hours_here(rest: Rest, workshop: Workshop) -> Hours:
+    """How long a rest takes in the shop's air."""
+    return hours(rest, workshop.air_celsius, workshop.air_humidity)
+
 
 USUAL_HANDLE_DEPTH = 1.75 * INCH  # of a bow nobody has designed yet (m)
 

@@ -9,6 +9,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect
 from django.views.decorators.http import require_safe
 
+from bowyery.making.rests import Hours, Rest
 from bowyery.wood import materials
 from bowyery.wood.materials import Fibre, Material
 from fellwind.kit.context import units_of
@@ -16,8 +17,15 @@ from fellwind.kit.pages import refused, show
 from fellwind.kit.permissions import ROLES, Role, for_writers
 from fellwind.people.models import Person
 from fellwind.shop import services
-from fellwind.shop.forms import ArcherForm, GearForm, OwnMaterialForm, ToolForm, WorkshopForm
-from fellwind.shop.models import Archer, Gear, OwnMaterial, Tool, Workshop
+from fellwind.shop.forms import (
+    ArcherForm,
+    GearForm,
+    OwnMaterialForm,
+    OwnRestForm,
+    ToolForm,
+    WorkshopForm,
+)
+from fellwind.shop.models import AIR_WORDS, Archer, Gear, OwnMaterial, OwnRest, Tool, Workshop
 
 
 @dataclass(frozen=True)
@@ -60,6 +68,32 @@ class GearPage:
 
     form: GearForm
     gear: Gear
+
+
+@dataclass(frozen=True)
+class RestRow:
+    """A kind of rest: how long it takes in this air, how that goes, and the shop's own row."""
+
+    rest: Rest
+    hours: Hours
+    air: str
+    own: OwnRest | None
+
+
+@dataclass(frozen=True)
+class RestsPage:
+    """How long things rest in the shop's air."""
+
+    workshop: Workshop
+    rows: Sequence[RestRow]
+
+
+@dataclass(frozen=True)
+class RestPage:
+    """A kind of rest of the shop's own."""
+
+    form: OwnRestForm
+    rest: OwnRest
 
 
 @dataclass(frozen=True)
@@ -141,6 +175,31 @@ def material_edit(request: HttpRequest, pk: int | None = None) -> HttpResponse:
         messages.success(request, f"{own.name.capitalize()} is kept.")
         return redirect("shop:materials")
     return show(request, "shop/material.html", MaterialPage(form, own), refused(form.errors))
+
+
+@require_safe
+def rest_list(request: HttpRequest) -> HttpResponse:
+    """How long things rest in the shop's air."""
+    workshop, own = Workshop.get(), {row.name: row for row in OwnRest.objects.all()}
+    rows = [
+        RestRow(rest, services.hours_here(rest, workshop), AIR_WORDS[rest.air], own.get(name))
+        for name, rest in services.rest_table().items()
+    ]
+    return show(request, "shop/rests.html", RestsPage(workshop, rows))
+
+
+@for_writers
+def rest_edit(request: HttpRequest, pk: int | None = None) -> HttpResponse:
+    """Add a kind of rest, or change one; one of the book's begins with its figures."""
+    row = get_object_or_404(OwnRest, pk=pk) if pk else OwnRest()
+    begun = services.rest_table().get(request.GET.get("of", ""))
+    initial = OwnRestForm.initial_of(row if pk or begun is None else begun)
+    form = OwnRestForm(request.POST or None, shown=units_of(request), initial=initial, row=row)
+    if request.method == "POST" and form.is_valid():
+        form.save(row)
+        messages.success(request, f"“{row.name}” is kept.")
+        return redirect("shop:rests")
+    return show(request, "shop/rest.html", RestPage(form, row), refused(form.errors))
 
 
 @for_writers

@@ -57,6 +57,18 @@ def as_minutes(value: int | None) -> str:
 
 
 @register.filter
+def as_hours(value: float | None) -> str:
+    """Write hours as makers say them: minutes, hours, days or weeks."""
+    if value is None:
+        return "–"
+    if value < 2:
+        return f"{round(value * 60 / 5) * 5 or 5} min"
+    if value < 47.5:
+        return f"{value:.0f} h"
+    return f"{value / 24:.0f} days" if value < 24 * 21 else f"{value / 168:.0f} weeks"
+
+
+@register.filter
 def thing(count: int, verbs: str) -> str:
     """Say how many things do something: nothing rests, one thing rests, 2 things rest."""
     one, many = verbs.split(",")

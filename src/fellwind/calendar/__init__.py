@@ -1,0 +1,1 @@
+"""The calendar: what rests and when it is over, for phone and wall."""
