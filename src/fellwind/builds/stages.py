@@ -3,9 +3,13 @@
 from dataclasses import dataclass
 
 from bowyery.design.solution import Solution
+from bowyery.making.backing import Amounts, amounts
 from bowyery.making.floor import floor_push
 from bowyery.units.quantity import IMPERIAL, INCH, METRIC, Units
 from fellwind.designs.models import Design
+from fellwind.kit.measures import hours_words
+from fellwind.shop.models import Workshop
+from fellwind.shop.services import hours_here, rest_table
 
 LEFT_ON = {IMPERIAL: INCH / 16, METRIC: 0.0015}
 FLOOR_SAG = {IMPERIAL: 3 * INCH, METRIC: 0.075}
@@ -184,18 +188,61 @@ def _rough(found: Solution, shown: Units) -> list[Item]:
     ]
 
 
-def _back(design: Design, shown: Units) -> list[Item]:
-    return [
-        Item(
-            "back-plan",
-            "No backing is planned in this design; a plain back is rounded at its edges and left"
-            " whole",
-        ),
-        Item(
-            "back-edges",
-            "Edges of the back broken with a scraper, no nick left to start a splinter",
-        ),
-    ]
+_EDGES = Item(
+    "back-edges",
+    "Edges of the back broken with a scraper, no nick left to start a splinter",
+)
+_WRAP = "Pressed on from the grip outward, no air under it, and wrapped or clamped"
+
+
+def _back(found: Solution, shown: Units) -> list[Item]:
+    """What a design's backing takes, from its own area and this shop's air."""
+    layout = found.layout
+    if not layout.back:
+        plain = "A plain back: rounded at its edges and left whole, no fibre cut"
+        if layout.unknown == "nothing":
+            plain = "Stock of one size has no back to lay anything on; look for dents and scratches"
+        return [Item("back-plan", plain), _EDGES]
+    backing = layout.back[0]
+    name = backing.material.name
+    need = amounts(found.bow, backing.material, backing.root, backing.nock, layout.grip_width)
+    rows = [Item("back-cut", _cut(name, need, backing.root, backing.nock, shown))]
+    table, workshop = rest_table(), Workshop.get()
+
+    def rests(which: str) -> str:
+        h = hours_here(table[which], workshop)
+        return f"{hours_words(h.usual)} in this air ({hours_words(h.low)} to {hours_words(h.high)})"
+
+    if need.kind.soaks:
+        rows.append(Item("back-soak", f"{need.kind.soaks.capitalize()}: {rests(need.kind.soaks)}"))
+    rows.append(Item("back-ground", "The back scraped clean and roughened, free of fat, and sized"))
+    glue = shown.bulk_mass(need.glue)
+    rows.append(Item("back-glue", f"About {glue} of glue ready for {name}, half as much again as"
+                     " stays on the bow"))  # fmt: skip
+    wrap = _WRAP if need.kind.way == "slat" else f"{_WRAP} so that water can leave it"
+    rows.append(Item("back-laid", wrap))
+    dries = need.kind.dries
+    rows.append(
+        Item("back-dry", f"{dries[:1].upper()}{dries[1:]}: {rests(dries)}; tillering waits")
+    )
+    again = "Then the tiller is looked at again from a low draw: weight and both limbs have changed"
+    return [*rows, Item("back-again", again), _EDGES]
+
+
+def _cut(name: str, need: Amounts, root: float, nock: float, shown: Units) -> str:
+    """What is cut or counted out for a backing."""
+    thick = f"{shown.thickness(root)} at the fades to {shown.thickness(nock)} at the nocks, dry"
+    if need.kind.way == "fibre":
+        return (
+            f"{name.capitalize()}: {shown.bulk_mass(need.fibre)} of dry fibre in {need.courses}"
+            f" course{'s' if need.courses > 1 else ''}, {need.bundles} bundles each; {thick}"
+        )
+    size = f"{shown.length(need.length)} by {shown.length(need.width)}"
+    if need.kind.way == "slat":
+        piece = "strip" if "glass" in name else "slat"
+        return f"{name.capitalize()}: one {piece} {size}, trimmed when dry; {thick}"
+    layers = f" in {need.courses} layers" if need.courses > 1 else ""
+    return f"{name.capitalize()}: two strips{layers}, each {size}, trimmed when dry; {thick}"
 
 
 def _finish(design: Design, shown: Units) -> list[Item]:
@@ -212,5 +259,5 @@ def _finish(design: Design, shown: Units) -> list[Item]:
     ]
 
 
-_LISTS = {"wood": _wood, "back": _back, "finish": _finish}
-_SOLVED = {"lay-out": _layout, "rough": _rough}
+_LISTS = {"wood": _wood, "finish": _finish}
+_SOLVED = {"lay-out": _layout, "rough": _rough, "back": _back}

@@ -154,6 +154,15 @@ def _bare_number(text: str) -> bool:
     return all(character in "0123456789 ./,-½¼¾⅛⅜⅝⅞" for character in text)
 
 
+def hours_words(hours: float) -> str:
+    """Hours as makers say them: minutes, hours, days or weeks."""
+    if hours < 2:
+        return f"{round(hours * 60 / 5) * 5 or 5} min"
+    if hours < 47.5:
+        return f"{hours:.0f} h"
+    return f"{hours / 24:.0f} days" if hours < 24 * 21 else f"{hours / 168:.0f} weeks"
+
+
 class PercentField(forms.CharField):
     """A share written in per cent."""
 

@@ -11,6 +11,7 @@ from django.utils.html import format_html
 from django.utils.safestring import SafeString
 
 from bowyery.units.quantity import Units
+from fellwind.kit.measures import hours_words
 from fellwind.kit.versions import Versioned
 
 
@@ -59,13 +60,7 @@ def as_minutes(value: int | None) -> str:
 @register.filter
 def as_hours(value: float | None) -> str:
     """Write hours as makers say them: minutes, hours, days or weeks."""
-    if value is None:
-        return "–"
-    if value < 2:
-        return f"{round(value * 60 / 5) * 5 or 5} min"
-    if value < 47.5:
-        return f"{value:.0f} h"
-    return f"{value / 24:.0f} days" if value < 24 * 21 else f"{value / 168:.0f} weeks"
+    return "–" if value is None else hours_words(value)
 
 
 @register.filter
