@@ -479,14 +479,14 @@ def held_words(held: Held, state: BenchState, shown: Units, tree: Tree) -> str:
 
 
 TOOL_SUITS = {
-    "drawknife": "a drawknife suits what is left, as much is to come off yet",
-    "rasp": "a rasp suits what is left, then the scraper for its marks",
-    "scraper": "a scraper suits what is left, as little is to come off",
+    "drawknife": "a drawknife suits this pass, as much comes off in it",
+    "rasp": "a rasp suits this pass, then the scraper for its marks",
+    "scraper": "a scraper suits this pass, as little comes off in it",
 }
 
 
 def suits_words(state: BenchState) -> str:
-    """Which tool suits what is left, in half a sentence.
+    """Which tool suits what is to come off, in half a sentence.
 
     Args:
         state: of the bench.
@@ -494,11 +494,11 @@ def suits_words(state: BenchState) -> str:
     Returns:
         The words.
     """
-    return TOOL_SUITS.get(state.suits, f"a {state.suits} suits what is left")
+    return TOOL_SUITS.get(state.suits, f"a {state.suits} suits this pass")
 
 
 def tool_words(state: BenchState, shown: Units) -> str:
-    """Which tool suits what is left, and what the one in hand takes.
+    """Which tool suits what is to come off, and what the one in hand takes.
 
     Args:
         state: of the bench.

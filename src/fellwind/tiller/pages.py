@@ -79,7 +79,7 @@ class Screen(Head):
         places, sharper, rules, balance: sentences about it.
         wild: readings that do not fit, as written.
         rungs: of the ladder; resting: the half hour that runs; rested: it is over.
-        tools: names to choose from; suits: what suits what is left; tool_words: and what it takes.
+        tools: names to choose from; suits: which suits this pass; tool_words: and what it takes.
         drawn: what is advised, as a pencil line.
         picture, tracks, ruler, curve, limbs: pictures; looks: small ones.
         shown_acts: what acts were to do and did; sets: set and follow, profiles: drawn;
