@@ -14,9 +14,10 @@ from pathlib import Path
 from types import SimpleNamespace
 
 import pytest
-from playwright.sync_api import Page
+from playwright.sync_api import Page, expect
 
 ROOT = Path(__file__).parents[2]
+expect.set_options(timeout=20_000)  # a machine with two cores and a suite on both takes its time
 FLAGS = [
     "--headless",
     "--no-sandbox",
