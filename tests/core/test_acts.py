@@ -7,6 +7,7 @@ import pytest
 
 from bowyery.bow.bow import SIDES, Bow
 from bowyery.bow.limb_grid import grid
+from bowyery.bow.section import Layer
 from bowyery.design.alterations import backed, reflexed, shortened
 from bowyery.errors import DescriptionError, UnreadableError
 from bowyery.tiller.acts import RECHECKS, Standing, acted
@@ -172,6 +173,16 @@ def test_wood_off_the_sides_is_in_proportion_and_off_the_edges_is_little() -> No
     assert float(bark.bow.upper.thickness[1]) == pytest.approx(
         float(before.bow.upper.thickness[1]) - 0.001
     )
+
+
+def test_heat_does_nothing_to_a_faced_belly() -> None:
+    bow = known().bow
+    glass = Layer("belly", "glass", 43e9, 1950.0, np.full(len(bow.upper.at), 0.001))
+    faces = [replace(limb, layers=(*limb.layers, glass)) for limb in bow.limbs]
+    before = replace(known(), bow=replace(bow, upper=faces[0], lower=faces[1]))
+    for act in (Act("heat", how="dark"), Act("heat", "upper", None, 0.2, 0.3, how="golden")):
+        after = acted(before, act)
+        assert after.bow == before.bow and np.allclose(field(after), field(before))
 
 
 def test_heat_stiffens_where_it_was_and_less_the_second_time() -> None:

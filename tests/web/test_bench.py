@@ -505,6 +505,9 @@ def test_a_bow_that_came_out_light_is_shown_its_ways_out(
     }
     assert weights["accept", 0] == pytest.approx(state.outlook.now.middle, rel=0.01)
     assert weights["shorten", 0.0508] > weights["shorten", 0.0127] > weights["accept", 0]
+    fine = ways_out(found, state, imperial=False)  # other cuts, other patches: other draws borne
+    assert [r.by for r in fine] != [r.by for r in ways_out(found, state, imperial=True)]
+    assert all(r.bears is None or 0 < r.bears <= found.wanted.draw for r in fine)
 
 
 def test_a_straight_edge_slid_along_shades_the_stiff_place(

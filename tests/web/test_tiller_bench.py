@@ -368,6 +368,8 @@ def test_the_half_hour_runs_once_and_counts_when_it_is_over(
     shown = page(client)
     assert 'data-until="' in shown and "start it" not in shown
     assert 'data-until="' in page(client, "bench")
+    Wait.objects.update(what=HALF_HOUR.capitalize())  # as one hung from the table of rests is
+    assert "start it" not in page(client)
     Wait.objects.update(until=timezone.now() - timedelta(minutes=1))
     over = page(client)
     assert 'rung-here" aria-current="step"' in over

@@ -176,6 +176,19 @@ def reflexed(bow: Bow, tips: float) -> Bow:
     return replace(bow, upper=bent(bow.upper), lower=bent(bow.lower))
 
 
+def is_heated(limb: Limb) -> bool:
+    """Whether a limb's belly is its own wood, hardened by heat.
+
+    Args:
+        limb: upper or lower.
+
+    Returns:
+        False for a belly that is faced with something else, too.
+    """
+    belly = limb.layers[-1]
+    return belly.role == "belly" and any(la.material == belly.material for la in limb.layers[:-1])
+
+
 def heated(bow: Bow) -> Bow:
     """Harden the belly by heat: its outer third grows stiffer and breaks earlier.
 
@@ -188,12 +201,10 @@ def heated(bow: Bow) -> Bow:
 
     def browned(limb: Limb) -> Limb:
         wood = limb.layers[-1]
-        if wood.thickness is not None and wood.role == "belly" and len(limb.layers) > 1:
-            same = [la for la in limb.layers[:-1] if la.material == wood.material]
-            if same:
-                raise DescriptionError(
-                    "This belly has been heated already; again it would gain little.", "layers"
-                )
+        if is_heated(limb):
+            raise DescriptionError(
+                "This belly has been heated already; again it would gain little.", "layers"
+            )
         if wood.thickness is not None:
             raise DescriptionError("Heat hardens a belly of wood; this one is faced.", "layers")
         others = sum(

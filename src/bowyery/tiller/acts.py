@@ -20,7 +20,7 @@ from bowyery.arrays import Floats
 from bowyery.bow.bow import SIDES, Bow, Limb
 from bowyery.bow.limb_grid import LimbGrid, grid
 from bowyery.bow.section import Layer
-from bowyery.design.alterations import at_stations, backed, heated
+from bowyery.design.alterations import at_stations, backed, heated, is_heated
 from bowyery.errors import DescriptionError
 from bowyery.tiller.estimate import (
     BEND,
@@ -156,14 +156,15 @@ def _done(bow: Bow, act: Act | Pass, bite: float) -> Bow:
         root = bow.limbs[SIDES.index(act.limb)].root[0]
         start, end = (act.start or 0.0) - root, (act.end or 0.0) - root
         return patched(bow, act.limb, max(0.0, start), end, value)
-    if act.kind == "heat" and act.start is None and not any(map(_heated, bow.limbs)):
+    if act.kind == "heat" and act.start is None and all(map(_bare, bow.limbs)):
         hot = heated(bow)
         return _each(bow, act, lambda limb: hot.upper if limb is bow.upper else hot.lower)
     return bow
 
 
-def _heated(limb: Limb) -> bool:
-    return limb.layers[-1].thickness is not None
+def _bare(limb: Limb) -> bool:
+    """Whether the belly is plain wood, neither faced nor heated yet."""
+    return limb.layers[-1].thickness is None
 
 
 def _cut(limb: Limb, by: float) -> Limb:
@@ -283,8 +284,10 @@ def _hardened(bow: Bow, side: int, act: Act, shown: bool) -> float:
     colour, and little where the belly was heated before.
     """
     much = COLOURS.get(act.how, 1.0) - (1.0 if shown else 0.0)
-    if _heated(bow.limbs[side]):
+    if is_heated(bow.limbs[side]):
         return AGAIN * HEATED * much
+    if not _bare(bow.limbs[side]):
+        return 0.0  # a facing is not hardened
     return float((_log_stiffness(heated(bow)) - _log_stiffness(bow))[side].mean()) * much
 
 

@@ -106,6 +106,33 @@ def cut_for(bow: Bow, now: Estimate, weight: float, draw: float) -> float | None
     return float(np.interp(weight, [w for _, w in known], [c for c, _ in known]))
 
 
+SHORTER = (0.7, 0.85)  # of the full draw: where a bow's use is looked at as well
+
+
+def bears(ways: Sequence[Outcome], draw: float) -> list[float | None]:
+    """The draw at which the layers of several bows bear what lasts.
+
+    Args:
+        ways: as solved at full draw.
+        draw: full draw (m).
+
+    Returns:
+        For each its draw, at most the full one (m); None where it could not be solved.
+    """
+    uses = [[] if one.uses is None else [(draw, one.uses.lasts)] for one in ways]
+    solved = [k for k, points in enumerate(uses) if points]
+    for share in SHORTER:
+        rows = outcomes([(ways[k].what, ways[k].bow) for k in solved], share * draw)
+        for k, row in zip(solved, rows, strict=True):
+            uses[k] += [] if row.uses is None else [(share * draw, row.uses.lasts)]
+    found = list[float | None]()
+    for points in uses:
+        draws, worn = np.array(sorted(points)).reshape(-1, 2).T
+        rising = np.maximum.accumulate(worn)
+        found.append(float(np.interp(1.0, rising, draws)) if points else None)
+    return found
+
+
 def rescues(
     bow: Bow,
     now: Estimate,

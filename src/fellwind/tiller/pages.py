@@ -326,11 +326,12 @@ class StripPart:
 
 def strip(build: Build, shown: Units) -> StripPart:
     """Small pictures of every check of a build; each was worked out once and is kept."""
-    last = services.bench(build)
+    look = services.several(build)
+    last = look()
     known = {number: (number, drawn, said) for number, drawn, said in small_looks(last, shown, 99)}
     for check in last.history.checks:
         if check.number not in known:
-            state = services.bench(build, check.number)
+            state = look(upto=check.number)
             for number, drawn, said in small_looks(state, shown, 99):
                 known.setdefault(number, (number, drawn, said))
     return StripPart([known[number] for number in sorted(known)], build)
@@ -358,7 +359,8 @@ def without(build: Build, entry: Entry, shown: Units) -> Without:
         low, high = shown.fine_weight(band.low), shown.fine_weight(band.high)
         return said.short, f"{shown.fine_weight(band.middle)} at full draw, {low} to {high}"
 
-    now, then = told(services.bench(build)), told(services.bench(build, without=entry.pk))
+    look = services.several(build)
+    now, then = told(look()), told(look(without=entry.pk))
     return Without(entry, then[0], then[1], now[0], now[1])
 
 
@@ -387,7 +389,8 @@ def compare(build: Build, first: int | None, second: int | None, shown: Units) -
     found = page.found
     if found is None:
         return page
-    last = services.bench(build)
+    look = services.several(build)
+    last = look()
     rows = _rows(build, last)
     count = len(last.history.checks)
     first_of = {row.number: row for row in rows if row.number}  # the first entry of each
@@ -397,7 +400,7 @@ def compare(build: Build, first: int | None, second: int | None, shown: Units) -
     a = min(max(first or count - 1, 1), count)
     b = min(max(second or count, 1), count)
     a, b = min(a, b), max(a, b)
-    one, other = services.bench(build, a), services.bench(build, b)
+    one, other = look(upto=a), look(upto=b)
     page = replace(page, first=a, second=b)
     if one.now is None or other.now is None:
         return replace(page, trouble_of=one.trouble or other.trouble)

@@ -1,7 +1,7 @@
 """From a build's log to the state of its bench, and from that to what pictures show."""
 
 import re
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from dataclasses import replace as changed
 from datetime import timedelta
@@ -12,7 +12,7 @@ from django.utils import timezone
 
 from bowyery.bow.bow import SIDES, Bow
 from bowyery.bow.limb_grid import LimbGrid
-from bowyery.design.alterations import Outcome, outcomes
+from bowyery.design.alterations import Outcome
 from bowyery.design.solution import Solution, as_marked
 from bowyery.errors import BowyeryError, UnreadableError
 from bowyery.mechanics.elastica import shapes
@@ -28,13 +28,13 @@ from bowyery.tiller.forecast import Losses
 from bowyery.tiller.ladder import HALF_HOUR as LADDER_HALF_HOUR
 from bowyery.tiller.log import Lie, Pass, history
 from bowyery.tiller.pencil import parse
-from bowyery.tiller.rescue import cut_for, rescues
+from bowyery.tiller.rescue import bears, cut_for, rescues
 from bowyery.tiller.set import Profile, Pull, from_which_pull, set_between
 from bowyery.tiller.target import edge_correction
 from bowyery.units.quantity import ANGLE, INCH, Units, World
 from bowyery.wood.materials import material
 from fellwind.builds.log import noted, tree_of
-from fellwind.builds.models import Build, Wait
+from fellwind.builds.models import Build, Entry, Wait
 from fellwind.builds.services import standing_entries
 from fellwind.designs.services import ruler_data, set_share, solution, try_solution
 from fellwind.drawing.ruler import RulerData, ruler_for
@@ -54,6 +54,7 @@ class ShopTiller:
     losses: Losses
     gear: tuple[CoreGear, ...]
     tools: tuple[CoreTool, ...] = ()
+    learned: bool = False
 
     @classmethod
     def get(cls) -> "ShopTiller":
@@ -123,6 +124,15 @@ def learned_tools(build: Build, found: Solution, shop: ShopTiller) -> tuple[Core
     )
 
 
+def several(build: Build) -> Callable[..., BenchState]:
+    """:func:`bench` of a build for a page that looks at several of its checks: what they share is
+    read once.
+    """
+    shop = ShopTiller.get()
+    shop = changed(shop, tools=learned_tools(build, solution(build.design), shop), learned=True)
+    return partial(bench, build, shop=shop, entries=standing_entries(build))
+
+
 def workpiece(found: Solution) -> Workpiece:
     """A solved design as the tiller takes it in hand."""
     return Workpiece(found.bow, found.curve.limbs, found.wood.density, found.layout.width)
@@ -152,6 +162,7 @@ def bench(
     upto: int | None = None,
     shop: ShopTiller | None = None,
     without: int | None = None,
+    entries: list[Entry] | None = None,
 ) -> BenchState:
     """Work out what the tiller screen says.
 
@@ -160,6 +171,7 @@ def bench(
         upto: number of the check to look back at, or None for now.
         shop: what all builds share, where it is at hand.
         without: key of an entry that is left out.
+        entries: of its log that count, where they are at hand.
 
     Returns:
         The state of the bench, or one that says why there is none.
@@ -169,10 +181,11 @@ def bench(
     """
     found = solution(build.design)
     piece = workpiece(found)
-    entries = [one for one in standing_entries(build) if one.pk != without]
-    whole = history(noted(entries), piece.roots)
+    rows = standing_entries(build) if entries is None else entries
+    whole = history(noted(one for one in rows if one.pk != without), piece.roots)
     shop = shop or ShopTiller.get()
-    shop = changed(shop, tools=learned_tools(build, found, shop))
+    if not shop.learned:
+        shop = changed(shop, tools=learned_tools(build, found, shop), learned=True)
     plan = plan_for(build, found, whole.braced, shop)
     past = whole.upto(upto)
     if not past.checks:
@@ -237,7 +250,7 @@ def where_typed(build: Build, found: Solution, name: str, text: str, world: Worl
     limb, _, word = name.rpartition("-")[2].partition("_")
     if limb not in SIDES:
         return None
-    data = ruler_data(found)
+    data = ruler_data(standing(found, bench(build)))
     ruler, track = ruler_for(data), data.upper if limb == "upper" else data.lower
     if word in _FADES:
         at = track.from_centre[0 if word == "gap" else -1]
@@ -259,7 +272,7 @@ HALF_HOUR = "left braced half an hour"
 
 def half_hour(build: Build) -> tuple[Wait | None, bool]:
     """The half hour that a braced bow rests: the wait that runs, and whether one is over."""
-    rows = list(build.waits.filter(what=HALF_HOUR).order_by("-until"))
+    rows = list(build.waits.filter(what__iexact=HALF_HOUR).order_by("-until"))
     running = next((w for w in rows if w.ended is None and w.until > timezone.now()), None)
     over = any(w.until <= timezone.now() and (w.ended is None or w.ended >= w.until) for w in rows)
     return running, over
@@ -451,31 +464,12 @@ def ways_out(found: Solution, state: BenchState, imperial: bool) -> list[WayOut]
     if state.stand is not None and state.stand.stiffer == "upper":
         accept = found_ways[0]
         found_ways.append(WayOut("turn", 0.0, accept.outcome, "lower"))
-    borne = computed("bears", (*key[:4], cut), lambda: _bears(found_ways, found.wanted.draw))
-    return [changed(one, bears=bears) for one, bears in zip(found_ways, borne, strict=True)]
-
-
-SHORTER = (0.7, 0.85)  # of the full draw: where a bow's use is looked at as well
-
-
-def _bears(ways: list[WayOut], draw: float) -> list[float | None]:
-    """The draw at which each way's bow bears what lasts, at most the full one (m)."""
-    uses: list[list[tuple[float, float]]] = [
-        [] if one.outcome.uses is None else [(draw, one.outcome.uses.lasts)] for one in ways
-    ]
-    solved = [k for k, points in enumerate(uses) if points]
-    for share in SHORTER:
-        rows = outcomes([(ways[k].way, ways[k].outcome.bow) for k in solved], share * draw)
-        for k, row in zip(solved, rows, strict=True):
-            if row.uses is not None:
-                uses[k].append((share * draw, row.uses.lasts))
-    found = list[float | None]()
-    for points in uses:
-        rising = sorted(points)
-        worn = np.maximum.accumulate([use for _, use in rising] or [0.0])
-        draws = [d for d, _ in rising] or [0.0]
-        found.append(float(np.interp(1.0, worn, draws)) if rising else None)
-    return found
+    made = tuple((one.outcome.bow, one.outcome.uses) for one in found_ways)
+    borne = computed(
+        "bears", (made, found.wanted.draw),
+        lambda: bears([one.outcome for one in found_ways], found.wanted.draw),
+    )  # fmt: skip
+    return [changed(one, bears=draw) for one, draw in zip(found_ways, borne, strict=True)]
 
 
 @dataclass(frozen=True)

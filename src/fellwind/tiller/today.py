@@ -30,7 +30,7 @@ def _newest(those: Sequence[Build]) -> Mapping[int, int]:
 
 def _inputs(build: Build, newest: int, shop: ShopTiller, shown: Units) -> Inputs:
     """Everything that what is said of a build comes from; raises BowyeryError."""
-    how = (build.school, build.beginner, build.draw_ruler, build.design.weight)
+    how = (build.school, build.beginner, build.draw_ruler, build.design.weight, build.tool)
     reader = (shown.world, shown.denominator)
     return (build.pk, newest, how, shop, reader, *thumbs.inputs(build.design))
 

@@ -3,18 +3,18 @@
 
 const strip = () => document.getElementById("strip");
 
+function across(line, x) {
+  line.setAttribute("x1", x); line.setAttribute("x2", x); line.setAttribute("visibility", "visible");
+}
+
 function setUp(drawing) {
   const picture = drawing.querySelector("svg");
   const touches = [...drawing.querySelectorAll(".touch")];
   const form = document.querySelector("form[data-see]");
-  const hairline = drawing.querySelector(".hairline"), lit = drawing.querySelector(".lit");
+  const hairline = drawing.querySelector(".hairline");
   let first = null, last = null;
 
   const limbOf = (limb) => touches.filter((one) => one.dataset.limb === limb);
-
-  function across(line, x) {
-    line.setAttribute("x1", x); line.setAttribute("x2", x); line.setAttribute("visibility", "visible");
-  }
 
   function read(one) {
     if (strip()) strip().textContent = one.getAttribute("aria-label");
@@ -90,20 +90,21 @@ function setUp(drawing) {
   }
   narrow.addEventListener("change", fold);
   fold();
-
-  let asked = 0;
-  async function light(field) {
-    const place = field.closest("form")?.dataset.place;
-    if (!place || !field.dataset.of) return;
-    const mine = ++asked;
-    const answer = await fetch(`${place}?${new URLSearchParams({ name: field.dataset.of, text: field.dataset.at ?? field.value })}`).catch(() => null);
-    if (!answer?.ok || mine !== asked) return;
-    const { x } = await answer.json();
-    if (x === null) lit.setAttribute("visibility", "hidden"); else across(lit, x);
-  }
-  document.addEventListener("focusin", (event) => { if (event.target.matches("[data-of]")) light(event.target); });
-  document.addEventListener("input", (event) => { if (event.target.matches("[data-of]")) light(event.target); });
 }
+
+// The place of the reading that is being typed, on whichever drawing stands there now.
+let asked = 0;
+async function light(event) {
+  const field = event.target, place = field.dataset?.of && field.closest("form")?.dataset.place;
+  const lit = document.querySelector("[data-belly] .lit");
+  if (!place || !lit) return;
+  const mine = ++asked;
+  const answer = await fetch(`${place}?${new URLSearchParams({ name: field.dataset.of, text: field.dataset.at ?? field.value })}`).catch(() => null);
+  if (!answer?.ok || mine !== asked) return;
+  const { x } = await answer.json();
+  if (x === null) lit.setAttribute("visibility", "hidden"); else across(lit, x);
+}
+for (const name of ["focusin", "input"]) document.addEventListener(name, light);
 
 // A form of acts asks only for what the chosen act has.
 function setUpActs(form) {
