@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import replace
 
 from bowyery.bow.layout import BackBowLayout, Layout, StackLayer, school_a_length
+from bowyery.bow.natural import BentTip
 from bowyery.bow.section import Shape
 from bowyery.units.quantity import INCH, POUND_FORCE
 from bowyery.wood.materials import material
@@ -20,7 +22,9 @@ def _layout(**given: float | Shape) -> Callable[[float], Layout]:
 
 
 def _share(
-    draw: float, times: float, **given: float | str | Shape | BackBowLayout | tuple[object, ...]
+    draw: float,
+    times: float,
+    **given: float | str | Shape | BackBowLayout | BentTip | tuple[object, ...],
 ) -> Layout:
     return Layout(round(2 * times * draw / INCH) / 2 * INCH, **given)  # type: ignore[arg-type]
 
@@ -69,6 +73,27 @@ LAYOUTS: dict[str, Callable[[float], Layout]] = {
         reflex=1.0 * INCH,
         back=_stack("bamboo slat", 0.14 * INCH, 0.09 * INCH),
         unknown="core",
+    ),
+    "recurved tips that work": lambda draw: _share(
+        draw,
+        2.3,
+        handle=4 * INCH,
+        fade=2 * INCH,
+        width=1.75 * INCH,
+        parallel=0.5,
+        tip_width=0.6 * INCH,
+        tip=BentTip(7 * INCH, math.radians(25)),
+    ),
+    "stiff recurved tips": lambda draw: _share(
+        draw,
+        2.25,
+        handle=4 * INCH,
+        fade=2 * INCH,
+        width=2.0 * INCH,
+        parallel=0.55,
+        tip_width=0.6 * INCH,
+        least_tip=0.45 * INCH,
+        tip=BentTip(5.5 * INCH, math.radians(40), static=True),
     ),
     "bamboo with a back-bow": lambda draw: _share(
         draw,

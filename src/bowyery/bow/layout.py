@@ -10,6 +10,14 @@ import numpy as np
 
 from bowyery.arrays import Floats
 from bowyery.bow.bow import BackBow, Bow, Hold, Limb, StringLine
+from bowyery.bow.natural import (
+    BentTip,
+    LimbLine,
+    Natural,
+    checked_line,
+    checked_tip,
+    natural_line,
+)
 from bowyery.bow.section import Layer, Shape, completed
 from bowyery.errors import DescriptionError
 from bowyery.units.bounds import BOUNDS, within
@@ -28,6 +36,9 @@ UPPER_FULLER = {"one above, two below": 0.07, "three under": 0.0}
 # because a fuller upper limb is strained more.
 GAP_WANTED = {"one above, two below": (INCH / 8, INCH / 4), "three under": (-INCH / 16, INCH / 16)}
 GAP_AIM = {"one above, two below": 0.15 * INCH, "three under": 0.0}
+
+WidthPoints = tuple[tuple[float, float], ...]
+MOST_WIDTHS = 6
 
 Unknown = Literal["thickness", "width", "core", "nothing"]
 UNKNOWNS: tuple[Unknown, ...] = ("thickness", "width", "core", "nothing")
@@ -95,12 +106,27 @@ class StackLayer:
 
     Attributes:
         material: what it is made of.
+        ends: where it has run out, from the root (m), as a wedge does at the fade; None: it goes to
+            the nock.
     """
 
     role: str
     material: Material
     root: float
     nock: float
+    ends: float | None = None
+
+    def depth_at(self, places: Floats, limb: float) -> Floats:
+        """Its thickness at places from the root (m).
+
+        Args:
+            places: from the limb's root, ``(places,)`` (m).
+            limb: bending length of the limb (m).
+        """
+        far = limb if self.ends is None else min(self.ends, limb)
+        if self.ends is None:
+            return np.interp(places, [0.0, far], [self.root, self.nock])
+        return np.interp(places, [0.0, far], [self.root, self.nock], right=0.0)
 
 
 @dataclass(frozen=True)
@@ -157,6 +183,13 @@ class Layout:
             width, or nothing, where the stock has its thickness already, as a tube or a rod has.
         depth: thickness at root and nock, where the width is solved for or nothing is.
         back_bow: shorter, tied on the back, or None.
+        widths: of upper and lower limb, points of place (a share of the bending limb, from 0 at its
+            root to 1 at the nock) and width there, straight between; None: as ``width``,
+            ``parallel``, ``root_width`` and ``tip_width`` say.
+        grip: width in the hand, or None for what is usual.
+        beyond: wood beyond the nock, of upper and lower limb.
+        tip: bent tips of both limbs, or None.
+        lines: natural line of upper and lower limb by points, each in place of ``reflex``, or None.
     """
 
     length: float
@@ -177,6 +210,52 @@ class Layout:
     unknown: Unknown = "thickness"
     depth: tuple[float, float] = (0.55 * INCH, 0.4 * INCH)
     back_bow: BackBowLayout | None = None
+    widths: tuple[WidthPoints, WidthPoints] | None = None
+    grip: float | None = None
+    beyond: tuple[float, float] = (0.0, 0.0)
+    tip: BentTip | None = None
+    lines: tuple[LimbLine | None, LimbLine | None] = (None, None)
+
+    @property
+    def overall(self) -> float:
+        """From end to end, with the wood beyond the nocks (m)."""
+        return self.length + sum(self.beyond)
+
+    def natural(self, upper: bool) -> Natural:
+        """Unstrung curvature of a limb.
+
+        Args:
+            upper: the upper limb, else the lower.
+        """
+        line = self.lines[0 if upper else 1]
+        return natural_line(self.limb_length(upper), self.reflex, self.tip, line)
+
+    def knees(self, upper: bool) -> Floats:
+        """Places from the root where a drawn outline, a bent tip or a layer begins or ends (m).
+
+        Args:
+            upper: the upper limb, else the lower.
+        """
+        length = self.limb_length(upper)
+        places = [at * length for at, _ in self.widths[0 if upper else 1]] if self.widths else []
+        if self.tip is not None:
+            places.append(length - self.tip.length)
+        places += [one.ends for one in (*self.back, *self.belly) if one.ends is not None]
+        found: list[float] = []
+        for place in sorted(places):  # no two marks nearer than a pencil's breadth
+            if 0.005 < place < length - 0.005 and (not found or place - found[-1] > 0.005):
+                found.append(place)
+        return np.array(found)
+
+    @property
+    def waisted(self) -> bool:
+        """Whether a limb grows wider again further out than a narrower place that bends."""
+        for points in self.widths or ():
+            sizes = np.array([w for _, w in points])
+            falls = np.maximum.accumulate(np.diff(sizes) < 0)
+            if np.any(falls & (np.diff(sizes) > 0)):
+                return True
+        return False
 
     def root_from_centre(self, upper: bool) -> float:
         """Distance of a limb's root from the bow's centre (m)."""
@@ -196,6 +275,10 @@ class Layout:
 
         Stock that keeps its sizes keeps its width in the hand too.
         """
+        if self.grip is not None:
+            return self.grip
+        if self.widths is not None and not self.stiff_handle:
+            return float(np.mean([points[0][1] for points in self.widths]))
         return (
             0.7 * self.width
             if self.stiff_handle and self.unknown != "nothing"
@@ -214,6 +297,10 @@ class Layout:
             upper: the upper limb, else the lower.
         """
         length = self.limb_length(upper)
+        if self.widths is not None:
+            shares, widths = np.array(self.widths[0 if upper else 1]).T
+            found: Floats = np.interp(places, shares * length, widths)
+            return found
         full = self.width * (1.0 if upper else self.lower_width)
         if self.root_width == 1.0:
             return np.interp(
@@ -245,11 +332,10 @@ class Layout:
         Returns:
             Layers from the back.
         """
-        ends = [0.0, self.limb_length(upper)]
+        length = self.limb_length(upper)
 
         def given(one: StackLayer) -> Layer:
-            depth = np.interp(places, ends, [one.root, one.nock])
-            return layer_of(one.role, one.material, depth)
+            return layer_of(one.role, one.material, one.depth_at(places, length))
 
         return (*map(given, self.back), layer_of("core", wood), *map(given, self.belly))
 
@@ -284,6 +370,7 @@ class Layout:
             raise DescriptionError("The tips are wider than the limb.", "tip_width")
         if self.unknown not in UNKNOWNS:
             raise DescriptionError(f"Choose one of {', '.join(UNKNOWNS)}.", "unknown")
+        self._check_outline()
         self._check_back_bow()
         stack = (*self.back, *self.belly)
         if self.unknown == "core" and not stack:
@@ -302,6 +389,40 @@ class Layout:
         ):
             raise DescriptionError("This must be above zero.", "depth")
         return replace(self, shape=completed(self.shape))
+
+    def _check_outline(self) -> None:
+        for upper, points in zip((True, False), self.widths or (), strict=False):
+            name = f"widths.{'upper' if upper else 'lower'}"
+            if not 2 <= len(points) <= MOST_WIDTHS:
+                raise DescriptionError(f"Give two to {MOST_WIDTHS} widths a limb.", name)
+            at, width = np.array(points).T
+            if not (np.all(np.isfinite(at)) and np.all(width > 0) and np.all(width <= 0.2)):
+                raise DescriptionError("A width is above zero and no wider than two hands.", name)
+            if abs(at[0]) > 1e-9 or abs(at[-1] - 1) > 1e-9 or np.any(np.diff(at) <= 1e-4):
+                raise DescriptionError(
+                    "The widths follow one another from the fade to the nock, no two at one place.",
+                    name,
+                )
+        if self.widths is not None and self.unknown == "width":
+            raise DescriptionError(
+                "The width cannot be drawn and solved for at once; solve for the thickness.",
+                "unknown",
+            )
+        if self.grip is not None and not (np.isfinite(self.grip) and 0 < self.grip <= 0.2):
+            raise DescriptionError("This must be above zero.", "grip")
+        if not all(np.isfinite(b) and 0 <= b <= 0.15 for b in self.beyond):
+            raise DescriptionError("Wood beyond the nock is nothing to half a foot.", "beyond")
+        for upper in (True, False):
+            length = self.limb_length(upper)
+            line = self.lines[0 if upper else 1]
+            if self.tip is not None:
+                checked_tip(self.tip, length)
+            if line is not None:
+                try:
+                    checked_line(line, length)
+                except DescriptionError as error:
+                    which = "upper" if upper else "lower"
+                    raise DescriptionError(error.reason, f"line.{which}") from None
 
     def _check_back_bow(self) -> None:
         back = self.back_bow
@@ -442,8 +563,8 @@ METRIC_ROUNDING = Rounding(0.05, 0.0005, 0.0005)
 
 
 def marks_for(layout: Layout, rounding: Rounding, upper: bool) -> Floats:
-    """Places of the marks from the root: the root, round distances from the centre, and the nock
-    (m).
+    """Places of the marks from the root: the root, round distances from the centre, where the
+    outline or a layer has a knee, and the nock (m).
 
     Args:
         layout: proportions and sizes.
@@ -457,8 +578,11 @@ def marks_for(layout: Layout, rounding: Rounding, upper: bool) -> Floats:
             np.ceil((first + 0.3 * step) / step), np.floor((first + length - 0.3 * step) / step) + 1
         )
         * step
-    )
-    return np.concatenate([[0.0], rounds - first, [length]])
+    ) - first
+    own = layout.knees(upper)
+    if own.size:
+        rounds = rounds[np.abs(rounds[:, None] - own).min(1) > 0.2 * step]
+    return np.unique(np.concatenate([[0.0], rounds, own, [length]]))
 
 
 def hold_of(layout: Layout, wanted: Wanted, thickness: tuple[Floats, Floats]) -> Hold:
@@ -504,7 +628,7 @@ def assemble(
     limbs = []
     for index, upper in enumerate((True, False)):
         w = layout.width_at(at[index], upper) if width is None else width[index]
-        length = layout.limb_length(upper)
+        natural = layout.natural(upper)
         limbs.append(
             Limb(
                 at[index],
@@ -512,9 +636,9 @@ def assemble(
                 thickness[index],
                 layout.layers_at(at[index], upper, wood),
                 layout.shape,
-                (layout.root_from_centre(upper), 0.0, 0.0),
-                np.array([0.0, length]),
-                np.full(2, -2 * layout.reflex / length**2),
+                (layout.root_from_centre(upper), 0.0, natural.angle),
+                natural.at,
+                natural.curvature,
             )
         )
     return Bow(

@@ -39,6 +39,9 @@ class LengthSchool:
     trouble: str = ""
 
 
+LASTING = 0.99  # of what lasts, so that a length found for it is not over by a hair
+
+
 def _school(name: str, wanted: Wanted, wood: Material, layout: Layout) -> LengthSchool:
     try:
         found = quick(layout, wanted, wood)
@@ -138,7 +141,7 @@ def length_schools(
     )
 
     try:
-        b = length_for(layout, wanted, wood, "use", 1.0)
+        b = length_for(layout, wanted, wood, "use", LASTING)
     except DesignError:
         b = replace(layout, length=3.2 * wanted.draw + stiff)
     school = partial(_school, wanted=wanted, wood=wood)

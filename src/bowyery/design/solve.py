@@ -29,6 +29,7 @@ from bowyery.bow.layout import (
     marks_for,
 )
 from bowyery.bow.limb_grid import grid
+from bowyery.bow.natural import BentTip
 from bowyery.bow.section import SectionValues, integrate
 from bowyery.design.solution import Solution, as_marked
 from bowyery.errors import DesignError, SolveError
@@ -53,6 +54,7 @@ _TOGETHER = (
 # Least thickness of the tips over that at seven tenths of the limb from where on it asks for stiff
 # tips.
 STIFF_TIPS = 1.2
+STILL = 0.05  # of its bend stays to a tip that does not work
 # How much the gaps' difference changes, at first sight, with the share by which the upper limb
 # bends more (m); how far that share may go; and how near the difference is to come (m).
 MISSED = 0.007  # of the weight: further off no pair of limbs is taken, whatever their gaps
@@ -83,12 +85,19 @@ def _full_draw(
     middle = 0.5 * (families[:, 1:] + families[:, :-1])
     shape = families / middle.mean(1, keepdims=True)
     turn = middle / middle.mean(1, keepdims=True) * step
-    natural = (-2 * layout.reflex / lengths**2)[:, None] * step
+    lines = [layout.natural(upper) for upper in (True, False)]
+    natural = np.stack(
+        [
+            line.turns(np.linspace(0.0, length, _FINE + 1))
+            for line, length in zip(lines, lengths, strict=True)
+        ]
+    )
+    leaves = np.array([[line.angle] for line in lines])
     ratio = np.array([(1 + wanted.fuller) * lengths[1] / lengths[0], 1.0])[:, None]
     pivot = complex(*hold.pivot)
 
     def bent(lower: float) -> np.ndarray:
-        theta = np.cumsum(np.concatenate([np.zeros((2, 1)), natural + lower * ratio * turn], 1), 1)
+        theta = np.cumsum(np.concatenate([leaves, natural + lower * ratio * turn], 1), 1)
         bars = np.exp(1j * theta)
         way = np.cumsum(0.5 * step * (bars[:, 1:] + bars[:, :-1]), 1)
         out = np.concatenate([np.zeros((2, 1)), way], 1) + roots[:, None]
@@ -191,10 +200,33 @@ def _sized(
     if layout.back_bow is not None:  # its cables relieve the inner limb, and not the outer
         return width, depth
     # from the fade to the nock it grows no thicker again, unless its maker asks for stiff tips
+    if layout.waisted:  # where it is narrow it has to be thick
+        return width, depth
     falling = np.minimum.accumulate(depth)
+    if layout.tip is not None and layout.tip.static:
+        return width, _stiffened(layout, layout.tip, places, falling)
     if layout.least_tip > STIFF_TIPS * float(np.interp(0.7 * places[-1], places, falling)):
         falling = np.maximum(falling, least)
     return width, falling
+
+
+def _still_tips(layout: Layout, families: Floats, share: Floats) -> Floats:
+    """Bend families of both limbs without the bend of tips that do not work."""
+    tip = layout.tip
+    if tip is None or not tip.static:
+        return families
+    feet = [1 - tip.length / layout.limb_length(upper) for upper in (True, False)]
+    still = np.stack([share > foot for foot in feet])
+    return np.where(still, STILL * families, families)
+
+
+def _stiffened(layout: Layout, tip: BentTip, places: Floats, depth: Floats) -> Floats:
+    """Thickness with stiff tips: from their foot on no thinner than there, or than is asked for."""
+    foot = places[-1] - tip.length
+    least = max(float(np.interp(foot - tip.length / 4, places, depth)), layout.least_tip)
+    # it comes in over the last quarter of its length before the foot, without a step
+    come = np.clip((places - (foot - tip.length / 4)) / (tip.length / 4), 0.0, 1.0)
+    return np.where(come > 0, np.maximum(depth, depth + come * (least - depth)), depth)
 
 
 @dataclass(frozen=True)
@@ -311,7 +343,7 @@ def _paired(layout: Layout, wanted: Wanted, wood: Material, cells: int) -> _Sett
 def _solved(layout: Layout, wanted: Wanted, wood: Material, cells: int = FEW) -> _Settled:
     share = np.linspace(0.0, 1.0, _FINE + 1)
     at = (share * layout.limb_length(True), share * layout.limb_length(False))
-    families = np.stack([BEND_FAMILIES[wanted.family](share)] * 2)
+    families = _still_tips(layout, np.stack([BEND_FAMILIES[wanted.family](share)] * 2), share)
     string = 0.985 * layout.length
     parts = np.array([string / 2 - wanted.nock_offset, string / 2 + wanted.nock_offset])
     thickness = (np.full(_FINE + 1, 0.012),) * 2
@@ -350,7 +382,7 @@ def _solved(layout: Layout, wanted: Wanted, wood: Material, cells: int = FEW) ->
                 _far(layout, wood, side == 0, at[side], width[side], thickness[side])
                 for side in (0, 1)
             ]
-            aim = np.stack([1.0 / f for f in far])
+            aim = _still_tips(layout, np.stack([1.0 / f for f in far]), share)
             aim /= aim.mean(1, keepdims=True)
             families = families / families.mean(1, keepdims=True)
             uneven = float(np.abs(aim - families).max())
@@ -437,7 +469,12 @@ def _marked(
 ) -> tuple[Bow, statics.Braced]:
     """The bow with its rounded marks, and a braced state near its own."""
     places = tuple(marks_for(layout, rounding, upper) for upper in (True, False))
-    smooth_width = [np.interp(places[k], exact.at[k], exact.width[k]) for k in (0, 1)]
+    smooth_width = [
+        np.interp(places[k], exact.at[k], exact.width[k])
+        if layout.unknown == "width"
+        else layout.width_at(places[k], k == 0)
+        for k in (0, 1)
+    ]
     smooth_depth = [np.interp(places[k], exact.at[k], exact.thickness[k]) for k in (0, 1)]
     if layout.unknown == "width":
         depth = [

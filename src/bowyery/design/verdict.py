@@ -11,6 +11,8 @@ from bowyery.mechanics.strain import Uses
 Verdict = Literal["lasts", "takes set", "takes much set", "is likely to break"]
 # A limb bent little beyond where set begins, and only at its worst place, hardly shows it.
 _HARDLY = 1.25
+# A wooden bow bent beyond what lasts by no more than this is made every day; it takes some set.
+TOLERABLE = 1.15
 # Beyond what lasts by this much a bow is tired in a season.
 _MUCH = 1.35
 

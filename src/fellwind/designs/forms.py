@@ -1,6 +1,7 @@
 """The design form."""
 
-from dataclasses import replace
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -10,13 +11,22 @@ from django.utils.html import format_html
 
 from bowyery.bow import bowfile
 from bowyery.bow.bow import SIDES, Bow
-from bowyery.bow.layout import BEND_FAMILIES, BRACE_HEIGHT, GAP_WANTED, school_a_length
+from bowyery.bow.layout import BEND_FAMILIES, BRACE_HEIGHT, GAP_WANTED
 from bowyery.bow.section import PROFILES
 from bowyery.design.solve import USUAL_FIBRE
 from bowyery.errors import BowyeryError
-from bowyery.units.draw_ruler import draw_ruler
-from bowyery.units.quantity import IMPERIAL, INCH, METRIC, Units
-from fellwind.designs.models import BACKS, CENTRE_LINES, FADES, NOCKS, SOLVE_FOR, Design
+from bowyery.units.quantity import INCH, Units
+from fellwind.designs import rows
+from fellwind.designs.models import (
+    BACKS,
+    CENTRE_LINES,
+    FADES,
+    NOCKS,
+    PLACES_FROM,
+    SOLVE_FOR,
+    Design,
+)
+from fellwind.designs.services import core_inputs, default_length, usual_length
 from fellwind.drawing.bend import bend_picture
 from fellwind.kit.fields import NumberField, WholeField, choose
 from fellwind.kit.measures import Measured, MeasuredForm, MeasureField
@@ -25,6 +35,30 @@ from fellwind.rack.models import Stave
 from fellwind.shop import book
 from fellwind.shop.models import FINGERS, Archer
 from fellwind.shop.services import material_choices
+
+
+@dataclass(frozen=True)
+class Group:
+    """What opens at a place on the picture: its title and fields, whether one is wrong, whether it
+    is used.
+    """
+
+    title: str
+    fields: list[BoundField]
+    wrong: bool
+    used: bool
+
+
+@dataclass(frozen=True)
+class WidthRows:
+    """Drawn widths of a limb: at the fade's end, at places between with their numbers, and at the
+    nock.
+    """
+
+    side: str
+    root: BoundField
+    inner: list[tuple[BoundField, BoundField, int]]
+    nock: BoundField
 
 
 class DesignForm(VersionedForm):
@@ -60,7 +94,7 @@ class DesignForm(VersionedForm):
         "bow length",
         required=False,
         label="Bow length, nock to nock",
-        help_text="empty: school A, twice the draw and the stiff middle",
+        help_text="empty: school A, or as long as the wood wants where that is longer",
     )
     gap = MeasureField("difference of gaps", required=False, label="Upper gap larger, by")
     brace_height = MeasureField("brace height", initial=BRACE_HEIGHT, label="Brace height")
@@ -106,6 +140,43 @@ class DesignForm(VersionedForm):
     )
     handle_depth = MeasureField(
         "handle depth", initial=1.75 * INCH, label="Handle depth, back to belly"
+    )
+    grip_width = MeasureField(
+        "width of a grip",
+        required=False,
+        label="Width in the hand",
+        help_text="empty: seven tenths of the limb's, or the limb's own where the grip bends",
+    )
+    beyond_upper = MeasureField(
+        "wood beyond the nock", initial=INCH, label="Wood beyond the upper nock"
+    )
+    beyond_lower = MeasureField(
+        "wood beyond the nock", initial=INCH, label="Wood beyond the lower nock"
+    )
+    kind = forms.CharField(required=False, max_length=40, widget=forms.HiddenInput)
+    drawn = forms.CharField(required=False, max_length=1, widget=forms.HiddenInput)
+    own_lower = forms.CharField(required=False, max_length=1, widget=forms.HiddenInput)
+    line_upper = forms.CharField(required=False, max_length=1, widget=forms.HiddenInput)
+    line_lower = forms.CharField(required=False, max_length=1, widget=forms.HiddenInput)
+    places_from = forms.ChoiceField(
+        choices=list(PLACES_FROM.items()), required=False, label="Places are measured"
+    )
+    tip_bent = MeasureField(
+        "bent tip",
+        required=False,
+        label="Bent tip, nock to foot",
+        help_text="recurved or flipped; empty: none",
+    )
+    tip_angle = MeasureField(
+        "angle of a tip",
+        initial=0.0,
+        label="Bent by",
+        help_text="to the back; to the belly below zero",
+    )
+    tip_static = forms.ChoiceField(
+        choices=[("", "works: it opens as the bow is drawn"), ("1", "is stiff")],
+        required=False,
+        label="The bent tip",
     )
     width = MeasureField("limb width", initial=1.75 * INCH, label="Limb width")
     parallel = WholeField(
@@ -183,6 +254,9 @@ class DesignForm(VersionedForm):
     notes = forms.CharField(required=False, widget=forms.Textarea(attrs={"rows": 2}))
 
     SIZES = (
+        "beyond_upper",
+        "beyond_lower",
+        "tip_angle",
         "moisture",
         "brace_height",
         "handle",
@@ -206,7 +280,15 @@ class DesignForm(VersionedForm):
         "back_bow_tied",
         "cable_tension",
     )
-    MAYBE = ("gap", "arrow", "section_radius", "tube_wall", "back_bow_length")  # fmt: skip
+    MAYBE = (
+        "gap",
+        "arrow",
+        "section_radius",
+        "tube_wall",
+        "back_bow_length",
+        "grip_width",
+        "tip_bent",
+    )
     PLAIN = (
         "name",
         "archer",
@@ -223,43 +305,39 @@ class DesignForm(VersionedForm):
         "back_is",
         "fade_shape",
         "nock_style",
+        "kind",
+    )
+    # What is asked first, and what opens at its place on the picture; the rows come beside.
+    QUESTIONS = (
+        ("For whom", ("archer", "fingers")),
+        ("From what", ("stave", "material")),
+        ("Which kind", ()),
+        ("How long", ("length",)),
+        ("How heavy", ("weight", "draw")),
     )
     GROUPS = (
+        ("Grip", ("handle", "handle_depth", "grip_width", "grip_drop")),
+        ("Fades", ("fade", "fade_shape")),
+        ("Outline", ("width", "parallel", "root_width", "tip_width")),
         (
-            "For whom, of what",
-            ("name", "archer", "stave", "material", "moisture", "back_is", "centre_line"),
-        ),
-        (
-            "What it shall do",
-            ("weight", "draw", "fingers", "gap", "brace_height", "family", "fibre", "arrow"),
-        ),
-        (
-            "Length and grip",
-            ("length", "handle", "fade", "fade_shape", "grip_drop", "handle_depth", "nock_style"),
-        ),
-        (
-            "Limbs",
+            "Section",
             (
-                "width",
-                "parallel",
-                "root_width",
-                "tip_width",
-                "least_tip",
-                "reflex",
                 "section",
                 "section_radius",
                 "tube_wall",
                 "solve_for",
                 "depth_root",
                 "depth_nock",
+                "least_tip",
             ),
         ),
+        ("Natural line", ("reflex", "tip_bent", "tip_angle", "tip_static")),
+        ("Nocks", ("nock_style", "beyond_upper", "beyond_lower")),
+        ("Layers", ("back", "back_root", "back_nock", "belly", "belly_root", "belly_nock")),
+        ("String and bend", ("brace_height", "family", "gap", "fibre", "arrow")),
+        ("The wood", ("moisture", "back_is", "centre_line")),
         (
-            "Layers on the wood",
-            ("back", "back_root", "back_nock", "belly", "belly_root", "belly_nock"),
-        ),
-        (
-            "A back-bow, tied on and cabled tight",
+            "Back-bow",
             (
                 "back_bow_length",
                 "back_bow_width",
@@ -272,6 +350,13 @@ class DesignForm(VersionedForm):
         ),
         ("On paper", ("marked_in", "notes")),
     )
+    EMPTY = {
+        "name": "Name it",
+        "length": "as A, or longer",
+        "weight": "as the archer",
+        "draw": "as the archer",
+    }
+    UNDRAWN = ("width", "parallel", "root_width", "tip_width")  # what a drawn outline says instead
 
     def __init__(self, *args: Any, tried: bool = False, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
@@ -282,32 +367,96 @@ class DesignForm(VersionedForm):
         ]
         choose(self, material_choices(stuff), "material")
         choose(self, layers, "back", "belly")
+        given: Mapping[str, Any] = self.data if self.is_bound else self.initial
+        self.names = rows.add_rows(self, given, layers[1:])
+        self.is_drawn = bool(given.get("drawn"))
+        if self.is_drawn:  # these wait, unread, for the day the outline is let go
+            for name in self.UNDRAWN:
+                self.fields[name].required = False
         choose(self, ((name, name) for name in stuff.fibres), "fibre")
         low, high = (self.shown.length(end) for end in GAP_WANTED["one above, two below"])
         self.fields["gap"].help_text = (
             f"at brace; empty: {low} to {high} for split fingers, which load the lower limb more,"
             " and alike for three under. Below zero: the lower"
         )
+        for name, words in self.EMPTY.items():
+            self.fields[name].widget.attrs["placeholder"] = words
         self.fields["name"].required = not tried  # what is only tried needs no name yet
 
-    # Groups that few bows need: folded away until one of these is given.
-    SELDOM = {
-        "Layers on the wood": ("back", "belly"),
-        "A back-bow, tied on and cabled tight": ("back_bow_length",),
-    }
+    # Groups that are marked as used where one of these is given.
+    USED = {"Layers": ("back", "belly", "lam_root_0"), "Back-bow": ("back_bow_length",)}
+    ROWS_OF = {"Outline": ("wide", "at"), "Natural line": ("lies",), "Layers": ("lam",)}
 
-    def groups(self) -> list[tuple[str, list[forms.BoundField], bool]]:
-        """Fields in the order of the work, and whether a group may be folded away."""
-        rows = []
+    def questions(self) -> list[tuple[str, list[BoundField]]]:
+        """The five questions, each with its fields."""
+        return [(title, [self[name] for name in names]) for title, names in self.QUESTIONS]
+
+    def groups(self) -> list[Group]:
+        """What opens at its place on the picture, in the order along the bow."""
+        found = []
         for title, names in self.GROUPS:
-            used = any(self[name].value() for name in self.SELDOM.get(title, ())) or any(
-                self[name].errors for name in names
+            held = self.is_drawn and title == "Outline"
+            fields = [] if held else [self[name] for name in names]
+            kinds = self.ROWS_OF.get(title, ())
+            theirs = [n for n in rows.row_names(self.names) if set(kinds) & set(n.split("_"))]
+            wrong = any(self[name].errors for name in (*names, *theirs) if name in self.fields)
+            used = any(
+                self[name].value() for name in self.USED.get(title, ()) if name in self.fields
             )
-            rows.append((title, [self[name] for name in names], title in self.SELDOM and not used))
-        return rows
+            found.append(Group(title, fields, wrong, used))
+        return found
+
+    def undrawn(self) -> list[BoundField]:
+        """What a drawn outline says instead."""
+        return [self[name] for name in self.UNDRAWN]
+
+    def width_rows(self) -> list[WidthRows]:
+        """Drawn widths by limb: each row its place, none at the fade's end and the nock, and its
+        width.
+        """
+        found = []
+        for side in SIDES:
+            if f"{side}_wide_root" not in self.fields:
+                continue
+            inner = [
+                (self[f"{side}_at_{k}"], self[f"{side}_wide_{k}"], k)
+                for k in self.names.widths[side]
+            ]
+            found.append(
+                WidthRows(side, self[f"{side}_wide_root"], inner, self[f"{side}_wide_nock"])
+            )
+        return found
+
+    def line_rows(self) -> list[tuple[str, list[tuple[BoundField, BoundField, int]], BoundField]]:
+        """The natural line by limb, where it is given by points."""
+        return [
+            (
+                side,
+                [
+                    (self[f"{side}_lies_at_{k}"], self[f"{side}_lies_{k}"], k)
+                    for k in self.names.line[side]
+                ],
+                self[f"{side}_lies_nock"],
+            )
+            for side in SIDES
+            if f"{side}_lies_nock" in self.fields
+        ]
+
+    def lam_rows(self) -> list[tuple[int, list[BoundField]]]:
+        """Further layers, each with its number."""
+        return [
+            (k, [self[f"lam_{what}_{k}"] for what in ("side", "stuff", "root", "nock", "ends")])
+            for k in self.names.lams
+        ]
 
     def clean(self) -> dict[str, Any]:
         data = super().clean()
+        if data.get("tip_bent") and data.get("tip_angle") and not data["tip_angle"].value:
+            self.add_error("tip_angle", "Say by how much the tip is bent.")
+        for k in self.names.lams:
+            root, nock = data.get(f"lam_root_{k}"), data.get(f"lam_nock_{k}")
+            if root and nock and not max(root.value, nock.value):
+                self.add_error(f"lam_root_{k}", "Say how thick this lam is.")
         if not data.get("stave") and not data.get("material"):
             self.add_error("material", "Choose a wood, or a stave from the rack.")
         brace, draw = data.get("brace_height"), data.get("draw")
@@ -333,6 +482,10 @@ class DesignForm(VersionedForm):
             root, nock = data.get(f"{side}_root"), data.get(f"{side}_nock")
             if data.get(side) and root and nock and not max(root.value, nock.value):
                 self.add_error(f"{side}_root", "Say how thick this layer is.")
+        if not self.errors and any((*self.names.widths.values(), *self.names.line.values())):
+            layout = core_inputs(self.fill(Design()))[0]
+            for name, words in rows.off_the_limb(self, self.names, layout).items():
+                self.add_error(name, words)
         return data
 
     def fill(self, design: Design) -> Design:
@@ -341,17 +494,32 @@ class DesignForm(VersionedForm):
         for name in self.PLAIN:
             setattr(design, name, data[name])
         for name in self.SIZES:
-            setattr(design, name, data[name].value)
+            if data[name] is not None:
+                setattr(design, name, data[name].value)
         archer, stave = data["archer"], data["stave"]
         design.material = stave.material if stave else data["material"]
         design.weight = self.value("weight") or archer.weight
         design.draw = self.value("draw") or archer.draw
         design.fingers = data["fingers"] or archer.fingers
-        design.parallel, design.root_width = data["parallel"] / 100, data["root_width"] / 100
+        for name in ("parallel", "root_width"):
+            if data[name] is not None:
+                setattr(design, name, data[name] / 100)
+        design.places_from = data["places_from"] or "centre"
+        design.tip_static = bool(data["tip_static"])
         for name in self.MAYBE:
             setattr(design, name, self.value(name))
-        told = draw_ruler(archer.draw_ruler).from_pivot(design.draw, design.handle_depth)
-        design.length = self.value("length") or school_a_length(told, design.handle, design.fade)
+        design.archer = archer
+        given = self.value("length")
+        design.length = given or usual_length(design)
+        design.outline, design.line, design.lams = None, {}, []
+        for name, value in rows.shape_of(self, self.names, core_inputs(design)[0]).items():
+            setattr(design, name, value)
+        if design.outline:
+            points = [p for side in design.outline.values() for p in side or ()]
+            design.width = max(w for _, w in points)
+            design.tip_width = design.outline["upper"][-1][1]
+        if given is None:
+            design.length = default_length(design, design.length)
         if design.section == "tube":  # round: its depth is its width
             design.depth_root, design.depth_nock = design.width, design.tip_width
         return design
@@ -369,9 +537,11 @@ class DesignForm(VersionedForm):
             "length",
             *cls.MAYBE,
         )
-        return {name: getattr(design, name) for name in names} | {
+        values = {name: getattr(design, name) for name in names} | {
             "parallel": round(design.parallel * 100), "root_width": round(design.root_width * 100),
+            "places_from": design.places_from, "tip_static": "1" if design.tip_static else "",
         }  # fmt: skip
+        return values | rows.initial_rows(design, core_inputs(design)[0])
 
 
 AT_MARK = {"width": "width at a mark", "thickness": "thickness at a mark"}
@@ -424,14 +594,9 @@ class MarksForm(VersionedForm):
             return kept
 
     def _add(self, name: str, label: str, bound: str, value: float) -> None:
-        field = MeasureField(bound, label=label)
-        given = self.data.get("page_world") if self.is_bound else None
-        field.world = given if given in (IMPERIAL, METRIC) else self.shown.world
-        field.unit = field.quantity.sign(field.world)
+        self.initial[name] = value
+        field = self.add(name, bound, label)
         self.exact[name] = value, field.quantity.bare(value, Units(field.world))
-        field.widget.attrs["aria-label"] = label
-        self.fields[name] = field
-        self.initial[name] = field.quantity.bare(value, self.shown)
 
     def now(self, name: str) -> object:
         """What a mark says in the kept bow; nothing for a mark that it has not."""

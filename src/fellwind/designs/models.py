@@ -27,6 +27,7 @@ NOCKS = {
     "pin": "a pin with shoulders",
     "overlay": "an overlay with a groove over the back",
 }
+PLACES_FROM = {"centre": "from the centre", "tip": "from the nock"}
 SOLVE_FOR = {
     "thickness": "the thickness",
     "width": "the width",
@@ -87,6 +88,25 @@ class Design(Versioned):
     back_is = models.CharField(max_length=10, choices=list(BACKS.items()), default="bark")
     fade_shape = models.CharField(max_length=10, choices=list(FADES.items()), default="smooth")
     nock_style = models.CharField(max_length=10, choices=list(NOCKS.items()), default="side")
+    kind = models.CharField(max_length=40, blank=True, help_text="a layout that it began with")
+    outline = models.JSONField(
+        null=True, blank=True, help_text="width points by limb, as shares of it; none: by its sizes"
+    )
+    places_from = models.CharField(
+        max_length=10, choices=list(PLACES_FROM.items()), default="centre"
+    )
+    grip_width = models.FloatField(null=True, blank=True)
+    beyond_upper = models.FloatField(default=INCH, help_text="wood beyond the nock")
+    beyond_lower = models.FloatField(default=INCH)
+    line = models.JSONField(
+        default=dict, blank=True, help_text="natural line by limb: shares, and offsets to the belly"
+    )
+    tip_bent = models.FloatField(null=True, blank=True, help_text="length of a bent tip")
+    tip_angle = models.FloatField(default=0.0, help_text="to the back")
+    tip_static = models.BooleanField(default=False)
+    lams = models.JSONField(
+        default=list, blank=True, help_text="further layers, from the outermost to the core"
+    )
     fibre = models.CharField(max_length=40, default=USUAL_FIBRE)
     arrow = models.FloatField(null=True, blank=True)
     section = models.CharField(max_length=30, default="rectangle")
@@ -119,6 +139,11 @@ class Design(Versioned):
 
     def __str__(self) -> str:
         return self.name
+
+    @property
+    def overall(self) -> float:
+        """From end to end, with the wood beyond the nocks (m)."""
+        return self.length + self.beyond_upper + self.beyond_lower
 
     @property
     def back_kind(self) -> str:

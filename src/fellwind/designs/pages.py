@@ -18,6 +18,7 @@ from bowyery.errors import BowyeryError
 from bowyery.mechanics.shot import Shot
 from bowyery.units.quantity import Units
 from fellwind.designs import services, words
+from fellwind.designs.drafting import picture
 from fellwind.designs.forms import DesignForm, LengthForm
 from fellwind.designs.models import Design
 from fellwind.designs.services import GlueRow, SchoolRow
@@ -74,13 +75,19 @@ class Result:
 
 
 def result(
-    design: Design, shown: Units, former: Solution | None = None, quick: bool = False
+    design: Design,
+    shown: Units,
+    former: Solution | None = None,
+    quick: bool = False,
+    below: bool = False,
 ) -> Result:
-    """Solve a design and show what it comes to; ``quick`` while somebody types."""
+    """Solve a design and show what it comes to; ``quick`` while somebody types, ``below`` the
+    picture that it is drawn on.
+    """
     found, trouble = services.try_solution(design, keep=not quick)
     if found is None:
         return Result(design, None, trouble)
-    return result_of(design, found, shown, former, quick)
+    return result_of(design, found, shown, former, quick, below=below)
 
 
 def result_of(
@@ -90,6 +97,7 @@ def result_of(
     former: Solution | None,
     quick: bool,
     handles: tuple[Handle, ...] = (),
+    below: bool = False,
 ) -> Result:
     """Show what a solved design comes to, with handles on the ruler where marks are changed."""
     steps = len(found.curve.drawn.draw)
@@ -107,7 +115,7 @@ def result_of(
     return Result(
         design,
         found,
-        ruler=ruler_picture(data, shown, handles),
+        ruler=ruler_picture(data, shown, handles, below),
         tree=tree,
         curve=curve_picture(services.curve_data(found, former), shown),
         warnings=words.warnings(found, design, shown),
@@ -157,19 +165,51 @@ def detail(design: Design, shown: Units, length_form: LengthForm | None = None) 
 
 @dataclass(frozen=True)
 class EditPage(Result):
-    """The form of a design beside what it comes to."""
+    """The form of a design beside what it comes to.
+
+    Attributes:
+        design_builds: that are built from it.
+        draft: the bow as the form draws it.
+        said: what stood in the way of an act.
+    """
 
     design_builds: Sequence[object] = ()
+    draft: Pictures = ""
+    said: str = ""
 
 
 def edit(design: Design, shown: Units, chosen: str, stave: str) -> EditPage:
     """The form of a design: as it is kept, or a new one with a chosen layout and stave."""
     if design.pk:
         form = DesignForm(shown=shown, initial=DesignForm.initial_of(design), row=design)
-        builds = list(design.builds.filter(finished=None))
-        return EditPage(**vars(result(design, shown)) | {"form": form}, design_builds=builds)
+        came = result(design, shown, below=True)
+        return edit_page(design, form, came)
     initial = words.starting_values(chosen, stave) | {"marked_in": shown.world}
-    return EditPage(design, form=DesignForm(shown=shown, initial=initial))
+    return edit_page(design, DesignForm(shown=shown, initial=initial))
+
+
+def edit_page(
+    design: Design, form: DesignForm, came: Result | None = None, said: str = ""
+) -> EditPage:
+    """The form with its picture, and what it comes to where that is known already."""
+    shown = vars(came or Result(design)) | {"form": form}
+    builds = list(design.builds.filter(finished=None)) if design.pk else []
+    return EditPage(**shown, design_builds=builds, draft=picture(form), said=said)
+
+
+@dataclass(frozen=True)
+class LengthsPart:
+    """A design's draw on three rulers, and its length by three schools."""
+
+    draws: Sequence[tuple[str, float]]
+    schools: Sequence[SchoolRow]
+    now: float
+
+
+def lengths(design: Design) -> LengthsPart:
+    """Of the figures typed so far; raises BowyeryError."""
+    schools = services.schools(design) if not design.back_bow_length else []
+    return LengthsPart(draws_of(design.draw, design.handle_depth), schools, design.length)
 
 
 @dataclass(frozen=True)

@@ -1,5 +1,6 @@
 """From design rows to core objects and back to what screens show."""
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import partial
@@ -13,6 +14,7 @@ from django.utils import timezone
 from bowyery.arrays import Floats
 from bowyery.bow import bowfile
 from bowyery.bow.bow import SIDES, Bow, Limb
+from bowyery.bow.families import LAYOUTS
 from bowyery.bow.layout import (
     INCH_ROUNDING,
     METRIC_ROUNDING,
@@ -22,17 +24,20 @@ from bowyery.bow.layout import (
     StackLayer,
     Unknown,
     Wanted,
+    WidthPoints,
     school_a_length,
 )
 from bowyery.bow.limb_grid import grid
+from bowyery.bow.natural import BentTip, LimbLine
 from bowyery.bow.section import Shape
 from bowyery.design.alterations import Outcome, backed, heated, outcomes, reflexed, shortened
 from bowyery.design.lengths import LengthSchool, length_for, length_schools
 from bowyery.design.nearest import nearest
+from bowyery.design.quick import quick
 from bowyery.design.solution import Solution, as_marked
 from bowyery.design.solve import solve_design
 from bowyery.design.sweep import Sweep, sweep
-from bowyery.design.verdict import verdict
+from bowyery.design.verdict import TOLERABLE, verdict
 from bowyery.errors import BowyeryError, DescriptionError, DesignError
 from bowyery.mechanics.back_bow import SharedCurve, share_against_cable
 from bowyery.mechanics.dynamics import USUAL_ARROW
@@ -71,6 +76,79 @@ def _layers(name: str, root: float, nock: float, moisture: float) -> tuple[Stack
     return (StackLayer(role, at_moisture(stuff, moisture), root, nock),)
 
 
+def _lams(design: Design, side: str) -> tuple[StackLayer, ...]:
+    """Layers between the outermost and the wood that is solved for."""
+    return tuple(
+        StackLayer(
+            "veneer",
+            at_moisture(material(lam["material"]), design.moisture),
+            lam["root"],
+            lam["nock"],
+            lam["ends"],
+        )
+        for lam in design.lams or ()
+        if lam["side"] == side
+    )
+
+
+def _widths(design: Design) -> tuple[WidthPoints, WidthPoints] | None:
+    if not design.outline:
+        return None
+    upper = design.outline["upper"]
+    lower = design.outline.get("lower") or upper
+    return tuple(map(tuple, upper)), tuple(map(tuple, lower))
+
+
+def _line(design: Design, side: str) -> LimbLine | None:
+    points = (design.line or {}).get(side)
+    if not points:
+        return None
+    at, across = zip(*points, strict=True)
+    return LimbLine(tuple(at), tuple(across))
+
+
+def usual_length(design: Design) -> float:
+    """What its kind is long, or else school A's answer (m)."""
+    told = draw_ruler(design.archer.draw_ruler).from_pivot(design.draw, design.handle_depth)
+    make = LAYOUTS.get(design.kind)
+    if make is not None:
+        layout = make(design.draw)
+        if abs(layout.length - school_a_length(design.draw, layout.handle, layout.fade)) > 1e-6:
+            return layout.length
+    return school_a_length(told, design.handle, design.fade)
+
+
+def default_length(design: Design, usual: float) -> float:
+    """The length a design is given whose maker asks for none: the usual one, or where that would be
+    dangerous, the least at which it is not.
+
+    Args:
+        design: with all of its other figures.
+        usual: for its kind (m).
+    """
+    layout, wanted, wood, rounding = core_inputs(design)
+    layout = replace(layout, length=usual)
+    step = INCH / 2 if rounding is INCH_ROUNDING else 0.01
+
+    def find() -> float:
+        try:
+            layout.checked(), wanted.checked()
+            if layout.back_bow is not None:  # its own length has been tried
+                return usual
+            try:
+                uses = quick(layout, wanted, wood).uses
+                if uses.lasts <= TOLERABLE and uses.breaks <= 1.0:
+                    return usual
+            except BowyeryError:  # too short to be built at all
+                pass
+            found = length_for(layout, wanted, wood, "use", TOLERABLE - 0.01).length
+            return max(usual, math.ceil(found / step - 1e-6) * step)
+        except BowyeryError:
+            return usual
+
+    return computed("default length", (layout, wanted, wood, step), find)
+
+
 def _shape(design: Design) -> Shape:
     """The section with the figure of its own stock: the radius of log or culm, or the wall of a
     tube.
@@ -104,8 +182,15 @@ def _back_bow(design: Design) -> BackBowLayout | None:
 
 def core_inputs(design: Design) -> tuple[Layout, Wanted, Material, Rounding]:
     """The core's view of a design row."""
-    back = _layers(design.back, design.back_root, design.back_nock, design.moisture)
-    belly = _layers(design.belly, design.belly_root, design.belly_nock, design.moisture)
+    inner = {side: _lams(design, side) for side in ("back", "belly")}
+    back = (
+        *_layers(design.back, design.back_root, design.back_nock, design.moisture),
+        *inner["back"],
+    )
+    belly = (
+        *inner["belly"],
+        *_layers(design.belly, design.belly_root, design.belly_nock, design.moisture),
+    )
     unknown: Unknown = "core" if back or belly else "thickness"
     if design.solve_for != "thickness":
         unknown = "width" if design.solve_for == "width" else "nothing"
@@ -127,6 +212,13 @@ def core_inputs(design: Design) -> tuple[Layout, Wanted, Material, Rounding]:
         unknown=unknown,
         depth=(design.depth_root, design.depth_nock),
         back_bow=_back_bow(design),
+        widths=_widths(design),
+        grip=design.grip_width,
+        beyond=(design.beyond_upper, design.beyond_lower),
+        tip=BentTip(design.tip_bent, design.tip_angle, design.tip_static)
+        if design.tip_bent
+        else None,
+        lines=(_line(design, "upper"), _line(design, "lower")),
     )
     wanted = Wanted(
         design.weight,
@@ -547,7 +639,9 @@ _FIELD_OF = {
     "back_bow.width": "back_bow_width", "back_bow.tip_width": "back_bow_tip",
     "back_bow.depth": "back_bow_root", "back_bow.tied": "back_bow_tied",
     "back_bow.tension": "cable_tension", "section.radius_mm": "section_radius",
-    "section.wall": "tube_wall",
+    "section.wall": "tube_wall", "widths.upper": "upper_wide_root",
+    "widths.lower": "lower_wide_root", "line.upper": "upper_lies_nock",
+    "line.lower": "lower_lies_nock", "grip": "grip_width", "beyond": "beyond_upper",
 }  # fmt: skip
 
 

@@ -13,8 +13,9 @@ from django.views.decorators.http import require_POST, require_safe
 
 from bowyery.errors import BowyeryError, DesignError
 from bowyery.mechanics.back_bow import SharedCurve
+from bowyery.units.quantity import IMPERIAL, METRIC, Units
 from bowyery.wood.materials import Material
-from fellwind.designs import pages, services, words
+from fellwind.designs import drafting, pages, services, words
 from fellwind.designs.forms import DesignForm, ImportForm, LengthForm
 from fellwind.designs.models import Design
 from fellwind.designs.services import designs
@@ -60,6 +61,13 @@ class LayoutsPage:
     rows: list[words.LayoutChoice]
     archer: Archer | None
     draw: float
+
+
+@dataclass(frozen=True)
+class KindsPart:
+    """The layout families to choose from."""
+
+    rows: list[words.LayoutChoice]
 
 
 @dataclass(frozen=True)
@@ -147,7 +155,7 @@ def edit(request: HttpRequest, pk: int | None = None) -> HttpResponse:
         else:
             messages.success(request, f"{design.name} is kept.")
             return redirect("designs:detail", pk=design.pk)
-    return show(request, "designs/edit.html", pages.EditPage(design, form=form), 422)
+    return show(request, "designs/edit.html", pages.edit_page(design, form), 422)
 
 
 @only_answers
@@ -159,11 +167,51 @@ def preview(request: HttpRequest, pk: int | None = None) -> HttpResponse:
     shown = units_of(request)
     form = DesignForm(request.POST, shown=shown, tried=True)
     if not form.is_valid():
-        return show(request, "designs/_result.html", pages.Result(form=form))
+        return show(request, "designs/_comes_to.html", pages.Result(design, form=form))
     form.fill(design)
     design.bow_file = ""
-    part = pages.result(design, shown, former, quick=True)
-    return show(request, "designs/_result.html", replace(part, form=form))
+    part = pages.result(design, shown, former, quick=True, below=True)
+    return show(request, "designs/_comes_to.html", replace(part, form=form))
+
+
+@only_answers
+@require_POST
+def shape(request: HttpRequest, pk: int | None = None) -> HttpResponse:
+    """Choose a kind, drag or step a point, add or take off a row: the form as it is then."""
+    design = get_object_or_404(designs(), pk=pk) if pk else Design()
+    given = request.POST.dict()
+    world = given.get("page_world")
+    shown = Units(world) if world in (IMPERIAL, METRIC) else units_of(request)
+    if given.get("action") == "world":
+        values, said = drafting.rewritten(given, shown, units_of(request)), ""
+        shown = units_of(request)
+    else:
+        values, said = drafting.acted(given, shown)
+    form = DesignForm(shown=shown, initial=values)
+    return show(request, "designs/_form.html", pages.edit_page(design, form, said=said))
+
+
+@require_safe
+def kinds(request: HttpRequest) -> HttpResponse:
+    """The layout families to choose from, each with its pictures."""
+    asked = dict(request.GET.items())
+    draw = words.draw_of(asked, units_of(request))
+    return show(request, "designs/_kinds.html", KindsPart(words.layout_choices(draw)))
+
+
+@only_answers
+@require_POST
+def lengths(request: HttpRequest, pk: int | None = None) -> HttpResponse:
+    """Three lengths and three rulers for the figures typed so far."""
+    design = get_object_or_404(designs(), pk=pk) if pk else Design()
+    form = DesignForm(request.POST, shown=units_of(request), tried=True)
+    if not form.is_valid():
+        return HttpResponse("")
+    try:
+        part = pages.lengths(form.fill(design))
+    except BowyeryError:
+        return HttpResponse("")
+    return show(request, "designs/_lengths.html", part)
 
 
 @only_answers

@@ -2,9 +2,8 @@
 step by step.
 """
 
+from collections.abc import Mapping
 from dataclasses import dataclass
-
-import numpy as np
 
 from bowyery.bow.bow import SIDES
 from bowyery.bow.families import LAYOUTS
@@ -12,11 +11,12 @@ from bowyery.bow.layout import Layout, StackLayer
 from bowyery.design.risks import ABRUPT_FADE, LATERAL_RULE, risks
 from bowyery.design.solution import Solution
 from bowyery.design.verdict import verdict
+from bowyery.errors import UnreadableError
 from bowyery.mechanics.strain import SetForecast
-from bowyery.units.quantity import INCH, POUND_FORCE, Units
+from bowyery.units.quantity import INCH, LENGTH, POUND_FORCE, Units
 from bowyery.wood.stave import run_out
 from fellwind.designs.models import Design
-from fellwind.drawing.ruler import LimbTrack, RulerData, small_outline
+from fellwind.drawing.drafting import kind_picture
 from fellwind.kit.pages import number_in
 from fellwind.rack.services import seasoning_now
 from fellwind.shop.models import Archer
@@ -212,6 +212,14 @@ LAYOUT_WORDS = {
         "Stock as it is bought, of one size from end to end: nothing to shape, only the length to"
         " find."
     ),
+    "recurved tips that work": (
+        "Tips bent to the back that open as the bow is drawn: more energy early in the draw, and a"
+        " draw that stacks later. Asks more of the wood."
+    ),
+    "stiff recurved tips": (
+        "Short, stiff tips that lever the string; the inner limb does all of the bending. Mind the"
+        " line of the string over them, and a twist."
+    ),
     "widest at mid-limb": (
         "Narrow grip, widest at half the limb. Short and wide, mostly sinew backed; wants strong"
         " wood."
@@ -224,25 +232,7 @@ def layout_choices(draw: float) -> list[LayoutChoice]:
     rows = []
     for name, make in LAYOUTS.items():
         layout = make(draw)
-        tracks = []
-        for upper in (True, False):
-            places = np.linspace(0.0, layout.limb_length(upper), 41)
-            start, flat = layout.root_from_centre(upper), np.full(41, 0.01)
-            tracks.append(
-                LimbTrack(
-                    start + places, layout.width_at(places, upper), flat, 0 * flat, 0 * flat, flat
-                )
-            )
-        data = RulerData(
-            tracks[0],
-            tracks[1],
-            layout.handle_depth,
-            layout.grip_width,
-            1.0,
-            1.0,
-            back_bow=layout.back_bow.outline if layout.back_bow else None,
-        )
-        rows.append(LayoutChoice(name, LAYOUT_WORDS[name], layout, small_outline(data)))
+        rows.append(LayoutChoice(name, LAYOUT_WORDS[name], layout, kind_picture(layout)))
     return rows
 
 
@@ -272,10 +262,30 @@ def layout_initial(layout: Layout) -> dict[str, object]:
             "section": layout.shape.name,
             "reflex": layout.reflex,
         }
+        | _bent_tip(layout)
         | _layers("back", layout.back)
         | _layers("belly", layout.belly)
         | _own_stock(layout)
     )
+
+
+def _bent_tip(layout: Layout) -> dict[str, object]:
+    tip = layout.tip
+    if tip is None:
+        return {}
+    static = "1" if tip.static else ""
+    return {"tip_bent": tip.length, "tip_angle": tip.angle, "tip_static": static}
+
+
+def draw_of(values: Mapping[str, object], shown: Units) -> float:
+    """The draw that a form's values ask for: its own, its archer's, or a usual one (m)."""
+    try:
+        return LENGTH.read(str(values.get("draw", "")), shown.world)
+    except UnreadableError:
+        number = number_in(str(values.get("archer", "")))
+        archer = Archer.objects.filter(pk=number or 0).first()
+        archer = archer or Archer.objects.first()
+        return archer.draw if archer else USUAL_DRAW
 
 
 def _own_stock(layout: Layout) -> dict[str, object]:

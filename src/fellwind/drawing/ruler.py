@@ -93,8 +93,13 @@ def _sides(data: RulerData) -> list[tuple[LimbTrack, bool]]:
 
 def axis(ruler: Ruler, data: RulerData, y: float, shown: Units) -> list[str]:
     """The ruler's own marks, with figures from the centre."""
-    step, every = (INCH, 4) if shown.imperial else (0.02, 5)
     low, high = float(data.lower.from_centre[-1]), float(data.upper.from_centre[-1])
+    return axis_of(ruler, low, high, y, shown)
+
+
+def axis_of(ruler: Ruler, low: float, high: float, y: float, shown: Units) -> list[str]:
+    """The marks of a ruler that reaches so far from the centre (m), lower and upper."""
+    step, every = (INCH, 4) if shown.imperial else (0.02, 5)
     parts = [svg.line((ruler.x(low, False), y), (ruler.x(high), y), "axis")]
     for upper, reach in ((False, low), (True, high)):
         for k in range(0 if upper else 1, int(reach / step) + 1):
@@ -290,7 +295,66 @@ def _handles(ruler: Ruler, data: RulerData, handles: tuple[Handle, ...]) -> list
     return parts
 
 
-def ruler_picture(data: RulerData, shown: Units, handles: tuple[Handle, ...] = ()) -> SafeString:
+def _drawn_outline(ruler: Ruler, data: RulerData, y: float) -> list[str]:
+    parts = track_name(y - 6, "Outline", "from the back")
+    if data.former:
+        parts.append(outline_of(ruler, data.former, y, "former"))
+    parts.append(outline_of(ruler, data, y, "wood"))
+    return parts + _take(ruler, data, y, 24)
+
+
+def _thickest(data: RulerData) -> float:
+    return max(float(data.upper.thickness.max()), float(data.lower.thickness.max()))
+
+
+def _drawn_thickness(
+    ruler: Ruler, data: RulerData, y: float, ends: tuple[float, float], shown: Units
+) -> list[str]:
+    top = _thickest(data)
+    parts = track_name(y - 22, "Thickness", f"to {shown.thickness(top)}")
+    if data.former:
+        parts += _curves(ruler, data.former, "thickness", y, 46 / top, "former-line")
+    parts += _curves(ruler, data, "thickness", y, 46 / top, "line", "thick")
+    return [*parts, svg.line((ends[0], y), (ends[1], y), "rule")]
+
+
+def _drawn_unstrung(
+    ruler: Ruler, data: RulerData, y: float, ends: tuple[float, float]
+) -> list[str]:
+    reach = max(
+        float(np.abs(data.upper.profile).max()), float(np.abs(data.lower.profile).max()), 1e-9
+    )
+    deep = min(1.6, 24 / (reach * ruler.scale))
+    parts = track_name(y - 6, "Unstrung", "back upwards")
+    parts.append(_side_view(ruler, data, y - 6, "wood", deep))
+    return [*parts, svg.line((ends[0], y + 34), (ends[1], y + 34), "rule")]
+
+
+def _drawn_strain(ruler: Ruler, data: RulerData, y: float, ends: tuple[float, float]) -> list[str]:
+    ceiling = (
+        max(data.rupture, float(data.upper.strain.max()), float(data.lower.strain.max())) * 1.05
+    )
+    unit = 66 / ceiling
+    parts = track_name(
+        y - 34,
+        *(("Use of layers", "of what lasts") if data.layered else ("Strain", "at full draw")),
+    )
+    if data.former:
+        parts += _curves(ruler, data.former, "strain", y, unit, "former-line")
+    parts += _curves(ruler, data, "strain", y, unit, "line-strain", "strained")
+    for value, css, below, words in (
+        (data.working, "limit", 13, f"lasts {data.strained(data.working)}"),
+        (data.rupture, "limit-hard", -4, f"may break from {data.strained(data.rupture)}"),
+    ):
+        height = y - value * unit
+        parts.append(svg.line((ends[0], height), (ends[1], height), css))
+        parts.append(svg.text((ruler.x(0), height + below), words, "tiny bracken", "middle"))
+    return [*parts, svg.line((ends[0], y), (ends[1], y), "rule")]
+
+
+def ruler_picture(
+    data: RulerData, shown: Units, handles: tuple[Handle, ...] = (), below: bool = False
+) -> SafeString:
     """Draw the ruler with outline, thickness, unstrung profile and strain; with its readable
     places.
 
@@ -298,82 +362,41 @@ def ruler_picture(data: RulerData, shown: Units, handles: tuple[Handle, ...] = (
         data: what to draw.
         shown: the reader's units.
         handles: figures that can be dragged on it.
+        below: only thickness and strain, to stand under a picture of the rest.
     """
     ruler = ruler_for(data)
-    low, high = (
+    ends = (
         ruler.x(float(data.lower.from_centre[-1]), False),
         ruler.x(float(data.upper.from_centre[-1])),
     )
-    parts = axis(ruler, data, 30, shown)
-    y = 96.0
-    parts += track_name(y - 6, "Outline", "from the back")
-    if data.former:
-        parts.append(outline_of(ruler, data.former, y, "former"))
-    parts.append(outline_of(ruler, data, y, "wood"))
-    parts += _take(ruler, data, y, 24)
-
-    y = 176.0
-    top = max(float(data.upper.thickness.max()), float(data.lower.thickness.max()))
-    parts += track_name(y - 22, "Thickness", f"to {shown.thickness(top)}")
-    if data.former:
-        parts += _curves(ruler, data.former, "thickness", y, 46 / top, "former-line")
-    parts += _curves(ruler, data, "thickness", y, 46 / top, "line", "thick")
-    parts.append(svg.line((low, y), (high, y), "rule"))
-
-    y = 226.0
-    reach = max(
-        float(np.abs(data.upper.profile).max()), float(np.abs(data.lower.profile).max()), 1e-9
-    )
-    deep = min(1.6, 24 / (reach * ruler.scale))
-    parts += track_name(y - 6, "Unstrung", "back upwards")
-    parts.append(_side_view(ruler, data, y - 6, "wood", deep))
-    parts.append(svg.line((low, y + 34), (high, y + 34), "rule"))
-
-    y = 340.0
-    ceiling = (
-        max(data.rupture, float(data.upper.strain.max()), float(data.lower.strain.max())) * 1.05
-    )
-    unit = 66 / ceiling
-    parts += track_name(
-        y - 34,
-        *(("Use of layers", "of what lasts") if data.layered else ("Strain", "at full draw")),
-    )
-    if data.former:
-        parts += _curves(ruler, data.former, "strain", y, unit, "former-line")
-    parts += _curves(ruler, data, "strain", y, unit, "line-strain", "strained")
-    parts.append(svg.line((low, y - data.working * unit), (high, y - data.working * unit), "limit"))
+    if below:
+        height = 164.0
+        parts = _drawn_thickness(ruler, data, 56, ends, shown)
+        parts += _drawn_strain(ruler, data, 150, ends)
+    else:
+        height = 352.0
+        parts = axis(ruler, data, 30, shown)
+        parts += _drawn_outline(ruler, data, 96)
+        parts += _drawn_thickness(ruler, data, 176, ends, shown)
+        parts += _drawn_unstrung(ruler, data, 226, ends)
+        parts += _drawn_strain(ruler, data, 340, ends)
+        parts += _handles(ruler, data, handles)
+    top = 4 if below else 16
     parts.append(
-        svg.text(
-            (ruler.x(0), y - data.working * unit + 13),
-            f"lasts {data.strained(data.working)}",
-            "tiny bracken",
-            "middle",
-        )
+        f'<line class="hairline" x1="0" x2="0" y1="{top}" y2="{svg.n(height - 8)}"'
+        ' visibility="hidden"/>'
     )
-    parts.append(
-        svg.line((low, y - data.rupture * unit), (high, y - data.rupture * unit), "limit-hard")
-    )
-    parts.append(
-        svg.text(
-            (ruler.x(0), y - data.rupture * unit - 4),
-            f"may break from {data.strained(data.rupture)}",
-            "tiny bracken",
-            "middle",
-        )
-    )
-    parts.append(svg.line((low, y), (high, y), "rule"))
-
-    parts += _handles(ruler, data, handles)
-    parts.append('<line class="hairline" x1="0" x2="0" y1="16" y2="344" visibility="hidden"/>')
     peak = max(float(data.upper.strain.max()), float(data.lower.strain.max()))
     title = (
         f"The bow on the ruler: lower limb {shown.length(float(data.lower.from_centre[-1]))}, upper"
         f" limb {shown.length(float(data.upper.from_centre[-1]))} from the centre, thickest"
-        f" {shown.thickness(top)}, greatest {'use of its layers' if data.layered else 'strain'}"
+        f" {shown.thickness(_thickest(data))}, greatest"
+        f" {'use of its layers' if data.layered else 'strain'}"
         f" {data.strained(peak)} where {data.strained(data.working)} lasts."
     )
     places = escape(json.dumps(_places(ruler, data, shown)))
-    picture = svg.picture(WIDTH, 352, parts, title, "ruler-picture", "group" if handles else "img")
+    role = "group" if handles else "img"
+    picture = svg.picture(WIDTH, height, parts, title, "ruler-picture", role)
     return mark_safe(  # noqa: S308
         f'<div class="ruler" data-ruler data-places="{places}" tabindex="0" role="group"'
         ' aria-label="Ruler; left and right arrows move the hairline">'

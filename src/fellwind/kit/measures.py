@@ -79,20 +79,32 @@ class MeasuredForm(forms.Form):
         super().__init__(*args, **kwargs)
         given = self.data.get(self.add_prefix("page_world")) if self.is_bound else None
         world: World = given if given in (IMPERIAL, METRIC) else shown.world
+        self.reads_in = world
         self.fields["page_world"].initial = shown.world
         for name, field in self.fields.items():
             if isinstance(field, MeasureField):
-                field.world = world
-                field.unit = field.quantity.sign(world)
-                initial = self.initial.get(name, field.initial)
-                if isinstance(initial, float | int):
-                    self.initial[name] = field.quantity.bare(float(initial), shown)
+                self._in_world(name, field)
             elif isinstance(field.widget, forms.Select):
                 field.widget.attrs["class"] = "form-select"
             elif isinstance(field.widget, forms.CheckboxInput):
                 field.widget.attrs["class"] = "form-check-input"
             elif not isinstance(field.widget, forms.HiddenInput | forms.RadioSelect):
                 field.widget.attrs.setdefault("class", "form-control")
+
+    def _in_world(self, name: str, field: MeasureField) -> None:
+        field.world = self.reads_in
+        field.unit = field.quantity.sign(self.reads_in)
+        initial = self.initial.get(name, field.initial)
+        if isinstance(initial, float | int):
+            self.initial[name] = field.quantity.bare(float(initial), self.shown)
+
+    def add(self, name: str, bound: str, label: str, required: bool = True) -> MeasureField:
+        """Give the form one more measure within a key of BOUNDS."""
+        field = MeasureField(bound, label=label, required=required)
+        field.widget.attrs["aria-label"] = label
+        self.fields[name] = field
+        self._in_world(name, field)
+        return field
 
     def clean(self) -> dict[str, Any]:
         """What was read, for forms that look at several fields together."""

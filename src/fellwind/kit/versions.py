@@ -130,7 +130,7 @@ class VersionedForm(MeasuredForm):
         if isinstance(field, forms.BooleanField):
             return "yes" if now == "True" else "no"
         if isinstance(field, forms.ChoiceField):
-            listed = dict(_flat(list(field.choices)))  # type: ignore[arg-type]  # set by lists
+            listed = dict(choices_of(field))
             return f"“{listed.get(now, now)}”" if now else "nothing"
         unit = getattr(field, "unit", "")
         if isinstance(field, MeasureField):
@@ -142,6 +142,11 @@ class VersionedForm(MeasuredForm):
 
 def _text(value: object) -> str:
     return "" if value is None else str(value).replace("\r\n", "\n").strip()
+
+
+def choices_of(field: forms.ChoiceField) -> list[tuple[str, str]]:
+    """A field's choices, those in groups among the others."""
+    return list(_flat(list(field.choices)))  # type: ignore[arg-type]  # set by lists
 
 
 def _flat(choices: Iterable[Any]) -> Iterable[tuple[str, str]]:
