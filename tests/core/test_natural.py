@@ -191,4 +191,4 @@ def test_marks_stand_at_round_places_and_at_every_knee():
     assert np.all(np.diff(places) > 0.004)
     for share, _ in WAIST:
         assert np.abs(places - share * layout.limb_length(True)).min() < 1e-9
-    assert layout.overall == FLATBOW.length  # nothing beyond the nocks unless it is said
+    assert layout.overall == pytest.approx(FLATBOW.length + 2 * INCH)

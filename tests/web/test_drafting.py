@@ -4,6 +4,7 @@ import pytest
 from django.urls import reverse
 
 from bowyery.bow.families import LAYOUTS
+from bowyery.design.outline import outline_of
 from bowyery.design.verdict import verdict
 from bowyery.units.quantity import INCH, METRIC, Units
 from fellwind.designs import drafting, services
@@ -212,3 +213,48 @@ def test_the_picture_needs_nothing_solved(shop):
     assert drafting.picture(form) == "" or "svg" in drafting.picture(form)
     form = DesignForm(shown=Units(), initial=DesignForm.initial_of(shop.design))
     assert "from nock to nock" in drafting.picture(form)
+
+
+def test_wood_beyond_the_nocks_is_in_walk_template_and_list_of_wood(client, shop):
+    # Given a bow with two inches beyond one nock and half an inch beyond the other
+    form = design_form(shop.design, beyond_upper="2", beyond_lower="1/2")
+    client.post(reverse("designs:edit", args=[shop.design.pk]), form)
+    design = Design.objects.get(pk=shop.design.pk)
+    assert design.overall == pytest.approx(design.length + 2.5 * INCH)
+    whole = Units().length(design.overall)
+    # Then what is walked, asked of the wood and cut off says both lengths
+    walk = client.get(reverse("designs:walk", args=[design.pk]) + "?step=1").content.decode()
+    assert whole in walk and "2 in above" in walk
+    stage = client.get(reverse("builds:stage", args=[shop.build.number, "wood"])).content.decode()
+    assert whole in stage
+    changes = client.get(reverse("designs:changes", args=[design.pk])).content.decode()
+    assert f"{Units().length(design.overall - INCH)} over all" in changes
+    # and a stave that holds the nocks but not their ends is too short
+    found = services.solution(design)
+    assert outline_of(found).beyond == pytest.approx(2 * INCH)
+
+
+def test_a_backed_bows_wood_and_each_layer_stand_apart_everywhere(client, shop):
+    # Given a bow with a slat on its back
+    form = design_form(shop.design, back="bamboo slat", back_root="0.14", back_nock="0.09")
+    client.post(reverse("designs:edit", args=[shop.design.pk]), form)
+    design = Design.objects.get(pk=shop.design.pk)
+    found = services.solution(design)
+    mark = found.marks[0]
+    wood, total = found.wood_of(mark), mark.thickness
+    assert total - wood == pytest.approx(0.14 * INCH, abs=1e-6)
+    shown = Units()
+    # Then table, walk, roughing and file give the wood alone, which is what is cut
+    page = client.get(reverse("designs:detail", args=[design.pk])).content.decode()
+    assert "In all</th>" in page and f"<strong>{shown.thickness(wood)}</strong>" in page
+    walk = client.get(reverse("designs:walk", args=[design.pk]) + "?step=7").content.decode()
+    assert f"the {found.wood.name} {shown.thickness(wood)} thick" in walk
+    rough = client.get(reverse("builds:stage", args=[1, "rough"])).content.decode()
+    assert f"{shown.thickness(wood + INCH / 16)} at the fades" in rough
+    table = client.get(reverse("designs:export", args=[design.pk, "marks.csv"])).content.decode()
+    head, first = table.splitlines()[:2]
+    row = dict(zip(head.split(","), first.split(","), strict=True))
+    assert float(row["backing_bamboo_slat_mm"]) == pytest.approx(0.14 * 25.4, abs=0.01)
+    assert float(row[f"core_{found.wood.name.replace(' ', '_')}_mm"]) == pytest.approx(
+        wood * 1000, abs=0.01
+    )

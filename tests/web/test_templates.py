@@ -54,7 +54,7 @@ def test_the_printed_template_is_right_to_two_thousandths(
         width.append(outline[:, 1].max() - outline[:, 1].min())
         assert f"{CHECK:.0f} mm" in page.extract_text()
     low, high = np.array(reach).T
-    length = found.layout.length * 1000
+    length = found.layout.overall * 1000
     assert (high - low) == pytest.approx(np.full(len(pages), length), rel=0.002)
     assert np.array(width) == pytest.approx(
         np.full(len(pages), found.layout.width * 1000), rel=0.002
@@ -76,7 +76,7 @@ def test_the_cutting_file_is_in_millimetres_one_to_one(
         for line in document.modelspace().query("LWPOLYLINE")
     }
     outline, side = lines["OUTLINE"], lines["SIDE"]
-    assert np.ptp(outline[:, 0]) == pytest.approx(found.layout.length * 1000, rel=1e-6)
+    assert np.ptp(outline[:, 0]) == pytest.approx(found.layout.overall * 1000, rel=1e-6)
     assert np.ptp(outline[:, 1]) == pytest.approx(found.layout.width * 1000, rel=1e-3)
     assert np.ptp(side[:, 1]) == pytest.approx(found.layout.handle_depth * 1000, rel=1e-6)
     for mark in found.marks:
@@ -92,7 +92,7 @@ def test_the_svg_is_as_large_as_it_says(client: Client, shop: SimpleNamespace) -
     assert width == pytest.approx(float(re.search(r'viewBox="\S+ 0 ([\d.]+)', text)[1]))  # type: ignore[index]
     outline = re.search(r'id="outline" d="M(.*?)Z"', text)[1]  # type: ignore[index]
     points = np.array([p.split() for p in outline.split("L")], float)
-    assert np.ptp(points[:, 0]) == pytest.approx(shop.design.length * 1000, abs=0.01)
+    assert np.ptp(points[:, 0]) == pytest.approx(shop.design.overall * 1000, abs=0.01)
     Design.objects.update(name="<b>Sharp & co</b>")
     assert "<b>" not in fetch(client, "template.svg", shop.design.pk).decode()
 

@@ -212,7 +212,7 @@ class Layout:
     back_bow: BackBowLayout | None = None
     widths: tuple[WidthPoints, WidthPoints] | None = None
     grip: float | None = None
-    beyond: tuple[float, float] = (0.0, 0.0)
+    beyond: tuple[float, float] = (INCH, INCH)
     tip: BentTip | None = None
     lines: tuple[LimbLine | None, LimbLine | None] = (None, None)
 
@@ -534,7 +534,8 @@ class Mark:
         from_centre: (m).
         from_root: (m).
         width: at the stations (m).
-        thickness: at the stations (m).
+        thickness: of all layers together (m).
+        layers: thickness of each, from the back (m).
     """
 
     limb: str
@@ -542,6 +543,7 @@ class Mark:
     from_root: float
     width: float
     thickness: float
+    layers: tuple[float, ...] = ()
 
 
 @dataclass(frozen=True)

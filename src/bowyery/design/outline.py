@@ -50,4 +50,5 @@ def outline_of(found: Solution) -> Outline:
     at, width, depth, worked = (np.array(column) for column in zip(*sorted(rows), strict=True))
     at, first = np.unique(at, return_index=True)
     crowned = found.bow.upper.shape.name in ("crowned back", "culm segment")
-    return Outline(at - at[0], width[first], depth[first], worked[first], crowned)
+    beyond = max(found.layout.beyond)
+    return Outline(at - at[0], width[first], depth[first], worked[first], crowned, beyond)

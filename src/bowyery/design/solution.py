@@ -12,7 +12,7 @@ from bowyery.bow.layout import (
     Mark,
     Wanted,
 )
-from bowyery.bow.limb_grid import grid, limb_mass
+from bowyery.bow.limb_grid import grid, layer_depths, limb_mass
 from bowyery.mechanics import back_bow as backbow
 from bowyery.mechanics import curve as force_curve
 from bowyery.mechanics import statics
@@ -66,6 +66,24 @@ class Solution:
     shared: SharedCurve | None = None
 
     @property
+    def layered(self) -> bool:
+        """Whether the limbs are of more than one layer."""
+        return len(self.bow.upper.layers) > 1
+
+    @property
+    def wood_layer(self) -> int:
+        """Which layer from the back is the wood that is shaped, and has the rest of the depth."""
+        return [la.thickness is None for la in self.bow.upper.layers].index(True)
+
+    def wood_of(self, mark: Mark) -> float:
+        """How thick the wood itself is at a mark (m).
+
+        Args:
+            mark: of the marking table.
+        """
+        return mark.layers[self.wood_layer] if mark.layers else mark.thickness
+
+    @property
     def use(self) -> float:
         """Greatest use of what the layers bear for years."""
         return self.uses.lasts
@@ -108,9 +126,11 @@ def as_marked(
         shared = backbow.solve(replace(bow, draw=wanted.draw), None)
         curve = backbow.as_curve(shared, limbs)
     marks = tuple(
-        Mark(name, limb.root[0] + float(at), float(at), float(w), float(t))
+        Mark(name, limb.root[0] + float(at), float(at), float(w), float(t), tuple(map(float, each)))
         for name, limb in zip(SIDES, bow.limbs, strict=True)
-        for at, w, t in zip(limb.at, limb.width, limb.thickness, strict=True)
+        for at, w, t, each in zip(
+            limb.at, limb.width, limb.thickness, layer_depths(limb, limb.at).T, strict=True
+        )
     )
     limits = bend_limits(bow, limbs)
     handle = layout.handle + 2 * layout.fade

@@ -20,7 +20,7 @@ STEP = 0.005
 SHIFTS = np.linspace(-0.012, 0.012, 9)
 TURNS = np.array([-0.006, 0.0, 0.006])  # rad, about the middle of the bow
 SQUARE_SIDES = 0.002  # wood to spare on each side of split stock for cleaning up (m)
-BEYOND_NOCKS = 0.025  # wood that each end wants beyond its string nock (m)
+BEYOND_NOCKS = 0.025  # wood that each end wants beyond its string nock, usually (m)
 _NODES = 97
 _IDLE = 0.15  # of what it bears: wood that is bent less than this hardly works
 # what costs how much; one point is a pin knot on the back of a limb bent to all it bears
@@ -49,6 +49,7 @@ class Outline:
             fades.
         crowned: the design's own section has the crown of the log, and its strain counts it
             already.
+        beyond: wood that either end wants beyond its nock, so that the bow may be turned (m).
     """
 
     at: Floats
@@ -56,6 +57,7 @@ class Outline:
     depth: Floats
     use: Floats
     crowned: bool = False
+    beyond: float = BEYOND_NOCKS
 
     @property
     def length(self) -> float:
@@ -161,14 +163,14 @@ def place(stave: Stave, outline: Outline, either_face: bool = False, count: int 
     """
     stave = checked(stave)
     low, high = stave.usable
-    spare = high - low - outline.length - 2 * BEYOND_NOCKS
+    spare = high - low - outline.length - 2 * outline.beyond
     if spare < -1e-9:
         raise DescriptionError(
             "This stave is too short for the bow: its sound part is shorter than the bow from nock"
             " to nock and the wood beyond its nocks.",
             "length",
         )
-    starts = low + BEYOND_NOCKS + np.arange(0.0, spare + 1e-9, STEP)
+    starts = low + outline.beyond + np.arange(0.0, spare + 1e-9, STEP)
     best = np.full(starts.size, -1.0)
     found: list[tuple[float, float, bool, bool, float, float]] = []
     for turned in (False, True):
@@ -437,7 +439,7 @@ def advice_when_none(stave: Stave, outline: Outline, fit: Fit | None) -> tuple[s
     """
     low, high = stave.usable
     said = []
-    if high - low < outline.length + 2 * BEYOND_NOCKS - 1e-9:
+    if high - low < outline.length + 2 * outline.beyond - 1e-9:
         return ("shorter", "other stave")
     if fit is None:
         raise DescriptionError("This stave is long enough: lay the bow in it first.", "fit")
@@ -449,7 +451,7 @@ def advice_when_none(stave: Stave, outline: Outline, fit: Fit | None) -> tuple[s
     bad = [fate for fate in best.fates if fate.cost > 0.5]
     if bad:
         said.append(
-            "shorter" if high - low - outline.length - 2 * BEYOND_NOCKS < 0.05 else "gentler"
+            "shorter" if high - low - outline.length - 2 * outline.beyond < 0.05 else "gentler"
         )
     if best.grain > 1.0:
         said.append("other stave")

@@ -103,7 +103,8 @@ def _wood(design: Design, shown: Units) -> list[Item]:
         ),
         Item(
             "wood-length",
-            f"At least {shown.length(design.length + 2 * INCH)} of sound wood from end to end",
+            f"At least {shown.length(design.overall)} of sound wood from end to end:"
+            f" {shown.length(design.length)} between the nocks and what stands beyond them",
         ),
         Item("wood-grain", "The grain runs from end to end and leaves no edge on the way"),
         Item(
@@ -136,8 +137,7 @@ def _layout(found: Solution, shown: Units) -> list[Item]:
         ),
         Item(
             "width",
-            f"Limbs {shown.length(widest)} wide for {layout.parallel * 100:.0f} % of each limb,"
-            f" then straight to {shown.length(layout.tip_width)} at the nocks",
+            f"Limbs {shown.length(widest)} wide, {_widths(found, shown)}",
         ),
         Item("table", "Every mark of the marking table on the wood, upper and lower"),
     ]
@@ -153,6 +153,22 @@ def _layout(found: Solution, shown: Units) -> list[Item]:
     return listed
 
 
+def _widths(found: Solution, shown: Units) -> str:
+    """How an outline goes on from its widest place."""
+    layout = found.layout
+    nock = shown.length(layout.tip_width)
+    if layout.widths is None:
+        return (
+            f"for {layout.parallel * 100:.0f} % of each limb, then straight to {nock} at the nocks"
+        )
+    knees = ", ".join(
+        f"{shown.length(layout.root_from_centre(True) + share * layout.limb_length(True))} from the"
+        f" centre {shown.length(width)}"
+        for share, width in layout.widths[0][1:-1]
+    )
+    return f"{knees or 'tapered straight'}, {nock} at the nocks"
+
+
 def _rough(found: Solution, shown: Units) -> list[Item]:
     on, sag = LEFT_ON[shown.world], FLOOR_SAG[shown.world]
     push = floor_push(found.curve.limbs, sag, on)
@@ -162,8 +178,13 @@ def _rough(found: Solution, shown: Units) -> list[Item]:
         Item(
             "left-on",
             f"Thickness left full by {shown.thickness(on)}:"
-            f" {shown.thickness(first[0].thickness + on)} at the fades,"
-            f" {shown.thickness(first[-1].thickness + on)} at the nocks",
+            f" {shown.thickness(found.wood_of(first[0]) + on)} at the fades,"
+            f" {shown.thickness(found.wood_of(first[-1]) + on)} at the nocks"
+            + (
+                f"; of the {found.wood.name} alone, without its other layers"
+                if found.layered
+                else ""
+            ),
         ),
         Item(
             "fades",

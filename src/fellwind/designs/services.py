@@ -479,7 +479,11 @@ def changes(design: Design, found: Solution, shown: Units) -> tuple[Outcome, ...
                 troubles.append(Outcome(what, bow, trouble=getattr(error, "reason", str(error))))
 
         for cut in steps:
-            add(f"{shown.length(cut)} off each end", partial(shortened, bow, cut))
+            left = design.overall - 2 * cut
+            add(
+                f"{shown.length(cut)} off each end, {shown.length(left)} over all",
+                partial(shortened, bow, cut),
+            )
         inch = INCH if shown.imperial else 0.025
         add(f"{shown.length(inch)} more reflex", partial(reflexed, bow, inch))
         add("belly hardened by heat", partial(heated, bow))

@@ -368,9 +368,10 @@ def walk(design: Design, found: Solution, shown: Units) -> list[WalkStep]:
     )
     steps = [
         WalkStep(
-            "Square both ends and mark the bow's length on the back",
-            shown.length(layout.length),
-            ends,
+            "Square both ends and mark the bow's length between the nocks on the back",
+            f"{shown.length(layout.length)} of {shown.length(layout.overall)}",
+            f"Beyond the nocks stand {shown.length(layout.beyond[0])} above and"
+            f" {shown.length(layout.beyond[1])} below. {ends}",
         ),
         WalkStep(
             "Look over the back", BACK_FIGURES[design.back_kind], BACK_CHECKS[design.back_kind]
@@ -421,7 +422,9 @@ def walk(design: Design, found: Solution, shown: Units) -> list[WalkStep]:
                 " centre: half the width each side"
             )
             each = shown.thickness(mark.width / 2)
-            thick = shown.thickness(mark.thickness)
+            thick = shown.thickness(found.wood_of(mark))
+            if found.layered:
+                thick = f"the {found.wood.name} {thick}"
             nock = f" {NOCK_WORDS[design.nock_style]}" if name == "nock" else ""
             check = (
                 f"{shown.thickness(mark.width)} wide in all; {thick} thick once the sides are"

@@ -18,6 +18,7 @@ from fellwind.exports.paper import (
     made,
     page_height,
     page_width,
+    size_text,
     words,
     written,
 )
@@ -51,7 +52,7 @@ def marking_table(
         words(name, 24, bold=True),
         words(
             f"For {archer}. {found.wood.name}, {shown.length(layout.length)} from nock to nock,"
-            f" section {layout.shape.name}.",
+            f" {shown.length(layout.overall)} over all, section {layout.shape.name}.",
             space=4,
         ),
         words(
@@ -92,15 +93,16 @@ def marking_table(
     return made(story, paper, f"Marking table, {name}", f"{name} for {archer}")
 
 
-def _cells(mark: Mark | None, marked_in: World, size: float) -> list[Flowable | str]:
+def _cells(
+    found: Solution, mark: Mark | None, marked_in: World, size: float
+) -> list[Flowable | str]:
+    count = 4 if found.layered else 3
     if mark is None:
-        return ["", "", ""]
-    place, width, thickness = written(mark, marked_in)
-    return [
-        words(place, size, bold=True),
-        words(width, size, align=2),
-        words(thickness, size, align=2),
-    ]
+        return [""] * count
+    place, *sizes = written(mark, marked_in)
+    if found.layered:
+        sizes.insert(1, size_text(found.wood_of(mark), 2, marked_in))
+    return [words(place, size, bold=True), *(words(one, size, align=2) for one in sizes)]
 
 
 def _table(found: Solution, paper: str, marked_in: World) -> Table:
@@ -109,16 +111,19 @@ def _table(found: Solution, paper: str, marked_in: World) -> Table:
     rows = max(len(upper), len(lower))
     size = min(MOST_SIZE, max(LEAST, (page_height(paper) - _AROUND) / (rows + 3) / 1.75))
     unit = "mm" if marked_in == METRIC else "inches"
-    heads = [words(f"from centre, {unit}"), words("width", align=2), words("thick", align=2)]
+    thick = ("wood alone", "in all") if found.layered else ("thick",)
+    heads = [words(f"from centre, {unit}"), *(words(one, align=2) for one in ("width", *thick))]
+    count = len(heads)
     titles = [words(f"{side} limb", LEAST + 3, bold=True) for side in ("Upper", "Lower")]
     table: list[list[Flowable | str]] = [
-        [titles[0], "", "", "", titles[1], "", ""],
+        [titles[0], *([""] * count), titles[1], *([""] * (count - 1))],
         [*heads, "", *heads],
     ]
     for one, other in zip_longest(upper, lower):
-        table.append([*_cells(one, marked_in, size), "", *_cells(other, marked_in, size)])
+        pair = [_cells(found, mark, marked_in, size) for mark in (one, other)]
+        table.append([*pair[0], "", *pair[1]])
     whole = page_width(paper)
-    wide = [0.19 * whole, 0.13 * whole, 0.13 * whole]
+    wide = [0.17 * whole, *([0.29 * whole / (count - 1)] * (count - 1))]
     style = TableStyle(
         [
             ("VALIGN", (0, 0), (-1, -1), "MIDDLE"),
@@ -126,13 +131,13 @@ def _table(found: Solution, paper: str, marked_in: World) -> Table:
             ("BOTTOMPADDING", (0, 0), (-1, -1), 0.22 * size),
             ("LEFTPADDING", (0, 0), (-1, -1), 0),
             ("RIGHTPADDING", (0, 0), (-1, -1), 2),
-            ("LINEBELOW", (0, 1), (2, -1), 0.5, RULE),
-            ("LINEBELOW", (4, 1), (6, -1), 0.5, RULE),
-            ("SPAN", (0, 0), (2, 0)),
-            ("SPAN", (4, 0), (6, 0)),
+            ("LINEBELOW", (0, 1), (count - 1, -1), 0.5, RULE),
+            ("LINEBELOW", (count + 1, 1), (2 * count, -1), 0.5, RULE),
+            ("SPAN", (0, 0), (count - 1, 0)),
+            ("SPAN", (count + 1, 0), (2 * count, 0)),
         ]
     )
-    return Table(table, [*wide, 0.1 * whole, *wide], repeatRows=2, style=style, hAlign="LEFT")
+    return Table(table, [*wide, 0.08 * whole, *wide], repeatRows=2, style=style, hAlign="LEFT")
 
 
 def _drawing(shape: Template, width: float) -> Drawing:

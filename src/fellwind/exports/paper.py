@@ -145,14 +145,18 @@ def draw_words(
 
 def written(mark: Mark, marked_in: World) -> tuple[str, str, str]:
     """Distance from the centre, width and thickness of a mark as they are marked on the wood."""
-    sizes = (mark.from_centre, mark.width, mark.thickness)
+    return (
+        size_text(mark.from_centre, 0, marked_in),
+        size_text(mark.width, 1, marked_in),
+        size_text(mark.thickness, 2, marked_in),
+    )
+
+
+def size_text(size: float, what: int, marked_in: World) -> str:
+    """A size as it is marked on the wood: 0 a distance, 1 a width, 2 a thickness."""
     if marked_in == METRIC:
-        rows = zip(sizes, FINEST_DIGITS, strict=True)
-        place, width, thickness = (f"{size * 1000:.{digits}f}" for size, digits in rows)
-    else:
-        pairs = zip(sizes, FINEST_FRACTION, strict=True)
-        place, width, thickness = (fraction_text(size / INCH, finest) for size, finest in pairs)
-    return place, width, thickness
+        return f"{size * 1000:.{FINEST_DIGITS[what]}f}"
+    return fraction_text(size / INCH, FINEST_FRACTION[what])
 
 
 def page_width(paper: str) -> float:

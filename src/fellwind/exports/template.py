@@ -19,6 +19,7 @@ from bowyery.design.solution import Solution
 from bowyery.units.quantity import INCH, World
 from fellwind.exports.paper import PAPERS, draw_words, words, written
 
+TIP_END = 0.8  # of its size at the nock, where the wood ends beyond it
 EDGE, OVERLAP = 10.0, 15.0  # mm: margin of the page, and how far two pages share the bow
 CHECK = 100.0  # mm, length of the bar to lay a ruler on
 
@@ -42,7 +43,7 @@ class Template:
 
     @property
     def reach(self) -> tuple[float, float]:
-        """Lower and upper nock (mm)."""
+        """Lower and upper end, beyond the nocks (mm)."""
         return float(self.at[0]), float(self.at[-1])
 
     def outline(self) -> list[tuple[float, float]]:
@@ -82,11 +83,16 @@ def template_of(found: Solution, marked_in: World, fade_shape: str = "straight")
             at = sign * root.from_centre + share * (end - sign * root.from_centre)
             deep = root.thickness + gone * (layout.handle_depth - root.thickness)
             rows.append((at, root.width + gone * (layout.grip_width - root.width), deep))
+    for (side, sign), beyond in zip((("upper", 1.0), ("lower", -1.0)), layout.beyond, strict=True):
+        nock = [m for m in found.marks if m.limb == side][-1]
+        if beyond > 0:
+            end = sign * (nock.from_centre + beyond)
+            rows.append((end, TIP_END * nock.width, TIP_END * nock.thickness))
     places, width, depth = 1000 * np.array(sorted(rows)).T
     sizes = [
         (
             (1.0 if m.limb == "upper" else -1.0) * m.from_centre * 1000,
-            " x ".join(written(m, marked_in)[1:]),
+            " x ".join(written(m, marked_in)[1:3]),
         )
         for m in found.marks
     ]
@@ -150,22 +156,18 @@ def svg(shape: Template, name: str) -> str:
 
 
 def marks_csv(found: Solution) -> str:
-    """The marking table in millimetres, and in inches beside."""
+    """The marking table in millimetres, and in inches beside; each layer apart where there are
+    several.
+    """
     file = StringIO()
     out = csv.writer(file)
-    out.writerow(
-        [
-            "limb",
-            "from_centre_mm",
-            "width_mm",
-            "thickness_mm",
-            "from_centre_in",
-            "width_in",
-            "thickness_in",
-        ]
-    )
+    heads = ["from_centre", "width", "thickness"]
+    if found.layered:
+        heads += [f"{one.role} {one.material}".replace(" ", "_") for one in found.bow.upper.layers]
+    out.writerow(["limb", *(f"{h}_mm" for h in heads), *(f"{h}_in" for h in heads)])
     for mark in found.marks:
-        sizes = (mark.from_centre, mark.width, mark.thickness)
+        sizes = [mark.from_centre, mark.width, mark.thickness]
+        sizes += mark.layers if found.layered else ()
         out.writerow(
             [mark.limb, *(f"{s * 1000:.2f}" for s in sizes), *(f"{s / INCH:.4f}" for s in sizes)]
         )
