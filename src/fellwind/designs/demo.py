@@ -120,7 +120,10 @@ def load(demo: DemoShop) -> None:
 def pages() -> list[str]:
     """Screens of this room, and of bows laid into staves."""
     first = Design.objects.order_by("pk").first()
-    whole = [reverse(f"designs:{name}") for name in ("list", "new", "layouts", "compare", "import")]
+    whole = [
+        reverse(f"designs:{name}")
+        for name in ("list", "new", "layouts", "compare", "import", "measured")
+    ]
     if first is None:
         return whole
     own = ("detail", "edit", "marks", "walk", "sweep")

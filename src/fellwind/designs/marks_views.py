@@ -27,11 +27,9 @@ class MarksPage(pages.Result):
     """The form of the marks beside what they come to.
 
     Attributes:
-        said: what stood in the way of an act.
         alone: the form is made anew, with the result beside it.
     """
 
-    said: str = ""
     alone: bool = False
 
 

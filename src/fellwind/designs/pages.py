@@ -20,6 +20,7 @@ from bowyery.units.quantity import Units
 from fellwind.designs import services, words
 from fellwind.designs.drafting import picture
 from fellwind.designs.forms import DesignForm, LengthForm
+from fellwind.designs.measured import ScaleForm
 from fellwind.designs.models import Design
 from fellwind.designs.services import GlueRow, SchoolRow
 from fellwind.designs.thumbs import Thumb, thumbs
@@ -50,6 +51,7 @@ class Result:
         string_length: (m); stack, energy (J): of the curve.
         loosed: its arrow; quick: with less care.
         former, former_energy: the design as it is kept, where it is being changed.
+        said: what stood in the way of an act, or what a scale came to.
     """
 
     design: Design | None = None
@@ -72,6 +74,7 @@ class Result:
     quick: bool = False
     former: Solution | None = None
     former_energy: float | None = None
+    said: str = ""
 
 
 def result(
@@ -141,14 +144,22 @@ class DetailPage(Result):
     """
 
     length_form: LengthForm | None = None
+    scale_form: ScaleForm | None = None
     schools: Sequence[SchoolRow] = ()
     glue: Sequence[GlueRow] = ()
     draws: Sequence[tuple[str, float]] = ()
     exports: Mapping[str, Export] = field(default_factory=lambda: EXPORTS)
 
 
-def detail(design: Design, shown: Units, length_form: LengthForm | None = None) -> DetailPage:
-    """The page of a design, with a form for its length that was refused, or a fresh one."""
+def detail(
+    design: Design,
+    shown: Units,
+    length_form: LengthForm | None = None,
+    scale_form: ScaleForm | None = None,
+) -> DetailPage:
+    """The page of a design, with a form for its length or its scale that was refused, or fresh
+    ones.
+    """
     shown_now = result(design, shown)
     form = length_form or LengthForm(shown=shown, design=design)
     if shown_now.found is None:
@@ -157,6 +168,7 @@ def detail(design: Design, shown: Units, length_form: LengthForm | None = None) 
     return DetailPage(
         **vars(shown_now),
         length_form=form,
+        scale_form=scale_form or ScaleForm(shown=shown, draw=design.draw),
         schools=services.schools(design) if solved else (),
         glue=services.glue_rows(shown_now.found),
         draws=draws_of(design.draw, design.handle_depth),
@@ -170,12 +182,10 @@ class EditPage(Result):
     Attributes:
         design_builds: that are built from it.
         draft: the bow as the form draws it.
-        said: what stood in the way of an act.
     """
 
     design_builds: Sequence[object] = ()
     draft: Pictures = ""
-    said: str = ""
 
 
 def edit(design: Design, shown: Units, chosen: str, stave: str) -> EditPage:
@@ -192,9 +202,9 @@ def edit_page(
     design: Design, form: DesignForm, came: Result | None = None, said: str = ""
 ) -> EditPage:
     """The form with its picture, and what it comes to where that is known already."""
-    shown = vars(came or Result(design)) | {"form": form}
+    shown = vars(came or Result(design)) | {"form": form, "said": said}
     builds = list(design.builds.filter(finished=None)) if design.pk else []
-    return EditPage(**shown, design_builds=builds, draft=picture(form), said=said)
+    return EditPage(**shown, design_builds=builds, draft=picture(form))
 
 
 @dataclass(frozen=True)

@@ -4,7 +4,7 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import partial
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 from django.db.models import QuerySet
@@ -32,6 +32,7 @@ from bowyery.bow.natural import BentTip, LimbLine
 from bowyery.bow.section import Shape
 from bowyery.design.alterations import Outcome, backed, heated, outcomes, reflexed, shortened
 from bowyery.design.lengths import LengthSchool, length_for, length_schools
+from bowyery.design.measured import What, scaled
 from bowyery.design.nearest import nearest
 from bowyery.design.quick import quick
 from bowyery.design.solution import Solution, as_marked
@@ -60,6 +61,9 @@ from fellwind.kit.rooms import given
 from fellwind.rack.services import own_wood
 from fellwind.shop.book import fibre, material, shelf
 from fellwind.shop.models import Archer, Workshop
+
+if TYPE_CHECKING:
+    from fellwind.designs.measured import MeasuredBowForm
 
 
 def wood_of(design: Design) -> Material:
@@ -343,6 +347,49 @@ def brought_in(bow: Bow, name: str, archer: Archer, wood_name: str) -> Design:
         design.bow_file = bowfile.dumps(bow)
     design.brace_height = float(found.curve.braced.height[0])
     return design
+
+
+def measured(bow: Bow, form: "MeasuredBowForm") -> tuple[Design, str]:
+    """A design row, not yet saved, of a bow as it was measured, scaled where a weight was read;
+    with what that says. Raises BowyeryError.
+    """
+    data, said = form.cleaned_data, ""
+    weight, what = form.value("weight"), data["scale"]
+    if weight and what:
+        bow, factor = scaled(bow, form.full_draw(), weight, what)
+        said = scale_words(what, factor, form.wood())
+    design = brought_in(bow, data["name"], data["archer"], data["material"])
+    design.moisture, design.section = form.given("moisture"), data["section"]
+    design.brace_height = form.given("brace_height")
+    if weight:
+        design.weight = weight
+    return design, said
+
+
+def scale_to(design: Design, draw: float, weight: float, what: What, shown: Units) -> str:
+    """Scale a design to a weight read of it, and keep it as it is marked then; raises
+    BowyeryError.
+    """
+    found = solution(design)
+    bow, factor = scaled(found.bow, draw, weight, what)
+    remarked(design, bow)
+    design.bow_file = bowfile.dumps(bow)
+    design.save(update_fields=["bow_file"])
+    return (
+        f"{design.name} pulls {shown.fine_weight(weight)} at {shown.length(draw)} now."
+        f" {scale_words(what, factor, found.wood)}"
+    )
+
+
+def scale_words(what: What, factor: float, wood: Material) -> str:
+    """By how much a bow was scaled, in words."""
+    by = f"{abs(factor - 1) * 100:.0f} %"
+    if abs(factor - 1) < 0.005:
+        return "That is what its figures come to by themselves."
+    if what == "modulus":
+        return f"Its {wood.name} is {by} {'stiffer' if factor > 1 else 'softer'} than the book's."
+    thicker = "thicker" if factor > 1 else "thinner"
+    return f"It is {by} {thicker} all over than it was measured."
 
 
 def length_to(design: Design, measure: Literal["use", "set", "weight"], goal: float) -> float:

@@ -5,7 +5,7 @@ import re
 from django.urls import path, register_converter
 from django.urls.converters import StringConverter
 
-from fellwind.designs import marks_views, views
+from fellwind.designs import marks_views, measured_views, views
 from fellwind.exports.leaving import EXPORTS
 
 
@@ -32,6 +32,9 @@ urlpatterns = [
     path("<int:pk>/walk/", views.walk, name="walk"),
     path("compare/", views.compare, name="compare"),
     path("import/", views.bring_in, name="import"),
+    path("measured/", measured_views.measured, name="measured"),
+    path("measured/preview/", measured_views.preview, name="measured_preview"),
+    path("<int:pk>/scale/", measured_views.scale, name="scale"),
     path("<int:pk>/", views.detail, name="detail"),
     path("<int:pk>/edit/", views.edit, name="edit"),
     path("<int:pk>/preview/", views.preview, name="preview"),
