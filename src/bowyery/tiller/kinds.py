@@ -15,6 +15,7 @@ from bowyery.arrays import Floats
 from bowyery.bow.bow import OUTWARD, SIDES, Bow, Side
 from bowyery.bow.limb_grid import LimbGrid
 from bowyery.errors import EstimateError
+from bowyery.mechanics.cantilever import tip_compliance
 from bowyery.mechanics.elastica import Shapes, shapes
 from bowyery.mechanics.gaps import at_place, string_height
 from bowyery.units.quantity import (
@@ -302,6 +303,10 @@ def _thickness(scene: Scene, r: Reading) -> Floats:
     return at_place(scene.limbs.depth, scene.limbs, r.side, r.at or 0.0)
 
 
+def _floor(scene: Scene, r: Reading) -> Floats:
+    return np.asarray((r.span or 0.0) / tip_compliance(scene.limbs)[r.side])
+
+
 def _width(scene: Scene, r: Reading) -> Floats:
     return at_place(scene.limbs.width, scene.limbs, r.side, r.at or 0.0)
 
@@ -552,6 +557,19 @@ _ROWS = (
         examples=("upper wide 1 1/4 at 12", "upper wide 32 at 300"),
         said="{limb} limb {value} wide, {where}",
         bounds=("width at a mark", "no width of a limb"),
+    ),
+    ReadingKind(
+        "floor",
+        "pressed against the floor: the weight under the tip, and how far that bends it",
+        _floor,
+        _with_wood(POUND_FORCE, 0.08),
+        FINE_WEIGHT,
+        needs=frozenset({"span"}),
+        unstrung=True,
+        word="floor",
+        examples=("upper floor 12 sags 3", "upper floor 5.5 sags 75"),
+        said="{limb} limb on the floor: {value} bends its tip {span}",
+        bounds=("floor push", "no weight that bends a limb on the floor"),
     ),
     ReadingKind(
         "tilt",

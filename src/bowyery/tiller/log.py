@@ -379,7 +379,7 @@ class _Walk:
         value, error, drop = s.value or 0.0, None, 0.0
         if s.kind == "deepest place":
             value = max(0.0, value - root)
-        elif s.kind == "tip travel":
+        elif s.kind in ("tip travel", "floor"):
             span = s.more or 0.0
         elif s.kind == "weight" and s.more:
             drop = s.more / (value + s.more)

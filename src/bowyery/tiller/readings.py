@@ -27,6 +27,9 @@ _MISSING = {
 }
 
 
+_SPANS = {"straight edge": "the edge's length", "floor": "how far the tip sagged"}
+
+
 @dataclass(frozen=True)
 class Readout:
     """What a batch of bows reads: ``(B, readings)``; slopes of weight by draw (N/m) of the first
@@ -64,7 +67,7 @@ def check_readings(readings: tuple[Reading, ...]) -> None:
         for need in ("draw", "at", "span"):
             given = getattr(reading, need)
             if need in kind.needs and (given is None or (need == "span" and not given > 0)):
-                span = "the edge's length" if kind.name == "straight edge" else "the earlier draw"
+                span = _SPANS.get(kind.name, "the earlier draw")
                 raise EstimateError(_MISSING[need].format(kind=kind.name, span=span))
         if not 0 <= reading.drop < 0.5:
             raise EstimateError("A weight sinks by less than half in any hold.")

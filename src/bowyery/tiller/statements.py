@@ -414,6 +414,12 @@ def _brace(c: Context) -> tuple[Statement, ...]:
     return (Statement("brace", c.part, value),)
 
 
+def _length_now(c: Context) -> tuple[Statement, ...]:
+    value = c.length("length") or 0.0
+    c.within(value, "bow length", "no length of a bow")
+    return (Statement("length now", c.part, value),)
+
+
 def _hook(c: Context) -> tuple[Statement, ...]:
     if c.text("length") is None:
         return (Statement("hook", c.part, 0.0),)
@@ -447,6 +453,14 @@ def _travel(c: Context) -> tuple[Statement, ...]:
     return _one(c, "tip travel", value, limb=c.limb(), draw=draw, more=first)
 
 
+def _floor(c: Context) -> tuple[Statement, ...]:
+    value = FINE_WEIGHT.read(c.text("value") or "", c.world)
+    sag = c.length("span") or 0.0
+    c.within(value, *KINDS["floor"].bounds)
+    c.within(sag, "floor sag", "no way for a tip to sag on the floor")
+    return _one(c, "floor", value, limb=c.limb(), more=sag)
+
+
 def _lies(c: Context) -> tuple[Statement, ...]:
     limb = c.limb()
     value = (c.length("value") or 0.0) * (-1 if c.text("way") == "back" else 1)
@@ -460,6 +474,11 @@ def _say_lies(s: Statement, tree: Tree, shown: Units) -> str:
     way = "to the back" if (s.value or 0.0) < 0 else "to the belly"
     aside = "in line" if not s.value else f"{shown.length(abs(s.value))} {way}"
     return f"{s.limb} limb unstrung: {aside}, {where}"
+
+
+def _say_floor(s: Statement, tree: Tree, shown: Units) -> str:
+    value = FINE_WEIGHT.write(s.value or 0.0, shown)
+    return KINDS["floor"].said.format(limb=s.limb, value=value, span=shown.length(s.more or 0.0))
 
 
 def _tilt(c: Context) -> tuple[Statement, ...]:
@@ -854,6 +873,15 @@ _ROWS = (
         "travel",
     ),
     StatementKind(
+        "floor",
+        (r"{limb}(?: limb)? floor {value} (?:sags|bends) {span}",),
+        _floor,
+        _say_floor,
+        KINDS["floor"].meaning,
+        KINDS["floor"].examples,
+        "floor",
+    ),
+    StatementKind(
         "profile",
         (r"{limb}(?: limb)? lies {value} (?:to the )?(?P<way>back|belly)[ at {place}]",),
         _lies,
@@ -911,6 +939,18 @@ _ROWS = (
         "brace height as measured",
         ("brace 5 7/8", "brace 150"),
         "brace",
+    ),
+    StatementKind(
+        "length now",
+        ("(?:bow )?length {length}", "{length} (?:long|end to end)"),
+        _length_now,
+        lambda s, tree, shown: (
+            f"{shown.length(s.value or 0.0)} from end to end now, so half is"
+            f" {shown.length((s.value or 0.0) / 2)}"
+        ),
+        "the blank from end to end, after a cut",
+        ("length 63 1/4", "length 1606"),
+        "length",
     ),
     StatementKind(
         "string low",

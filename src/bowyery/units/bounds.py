@@ -180,6 +180,8 @@ BOUNDS: dict[str, Bound] = {
     "patch": _length(0.0002, 0.012),
     "narrowed": _length(0.0002, 0.05),
     "laid on": _length(0.0002, 0.012),
+    "floor push": Bound("weight", 1.0, 600.0),
+    "floor sag": _length(0.003, 0.4),
     "minutes of heat": Bound("", 1, 600),
     "strokes": Bound("", 1, 1000),
     "pulls": Bound("", 1, 500),

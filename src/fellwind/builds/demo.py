@@ -84,6 +84,9 @@ def load(demo: DemoShop) -> None:
     sides = "1 h 45 min, note sides to the line, belly down with the drawknife"
     desk.line(elm, "rough", 16, 16, sides)
     desk.line(elm, "rough", 13, 10, "40 min, note both limbs bend on the floor")
+    desk.line(elm, "rough", 13, 11, _calipers(elm, (0.000, 0.004, 0.016, 0.012, 0.003, -0.002)))
+    desk.line(elm, "rough", 13, 12, "upper floor 13 sags 3; lower floor 12 sags 3")
+    desk.line(elm, "lay-out", 19, 10, "length 69")
     rowan = desk.build(13, "proof", [60, 59, 56, 50, 48, 30, 27, 9], school="D")
     chased = "3 h 10 min, note chased nothing, the back is as it grew"
     desk.line(rowan, "rough", 55, 12, chased)
@@ -92,6 +95,7 @@ def load(demo: DemoShop) -> None:
     _prove(desk, rowan)
     ash = desk.build(17, "back", [9, 9, 7, 3], beginner=True)
     desk.line(ash, "rough", 6, 13, "2 h 30 min, note sides and belly down, floor tiller even")
+    desk.line(ash, "rough", 6, 14, _calipers(ash, (0.002, 0.001, -0.001, 0.003, 0.002)))
     flax = "1 h 10 min, note two courses of flax in hide glue on the back"
     desk.line(ash, "back", 3, 17, flax)
     drying = "Flax dries on the back; weigh it at the end of the week"
@@ -111,6 +115,18 @@ def load(demo: DemoShop) -> None:
     )
     desk.line(laburnum, "tiller", 88, 11, broke)
     Build.objects.filter(pk=laburnum.pk).update(finished=demo.ago(88, 12))
+
+
+def _calipers(build: Build, over: tuple[float, ...]) -> str:
+    """A pencil line of calipers at every second mark, so much over what it shall be there (in)."""
+    found, parts = solution(build.design), []
+    for side in ("upper", "lower"):
+        marks = [m for m in found.marks if m.limb == side][::2]
+        for k, mark in enumerate(marks):
+            more = over[k % len(over)] * (1 if side == "upper" else 0.5)
+            size = found.wood_of(mark) / INCH + 1 / 16 + more
+            parts.append(f"{side} thick {size:.3f} at {mark.from_centre / INCH:.2f}")
+    return "; ".join(parts)
 
 
 def _prove(desk: DemoLog, build: Build) -> None:

@@ -14,7 +14,7 @@ from bowyery.tiller.log import Noted
 from bowyery.tiller.statements import Statement, Tree
 from bowyery.units.draw_ruler import draw_ruler
 from bowyery.units.quantity import Units, World
-from fellwind.builds.models import Build, Entry, Measure
+from fellwind.builds.models import STAGES, Build, Entry, Measure
 from fellwind.people.models import Person
 
 WORLDS: tuple[World, ...] = get_args(World)
@@ -52,9 +52,10 @@ def keep(
     client_id: UUID,
     corrects: Entry | None = None,
     at: datetime | None = None,
+    stage: str = "",
 ) -> tuple[Entry, bool]:
     """Write an entry with its measures, once for one client id; a correction stands at the time of
-    what it corrects.
+    what it corrects, and belongs to a stage where one is named.
 
     Returns:
         The entry, and whether it is new.
@@ -68,7 +69,7 @@ def keep(
             defaults={
                 "build": build,
                 "kind": "bench",
-                "stage": build.stage,
+                "stage": stage or (corrects.stage if corrects else build.stage),
                 "text": text.strip(),
                 "world": world,
                 "minutes": minutes,
@@ -161,12 +162,32 @@ def _statement(m: Measure) -> Statement:
 
 
 def noted(entries: Iterable[Entry]) -> list[Noted]:
-    """The statements of bench entries in order, each with its measure's key; measures fetched."""
+    """The statements of bench entries in order, each with its measure's key; measures fetched.
+
+    Sizes that were read while the limbs were being roughed out say nothing at the tiller: wood came
+    off after them.
+    """
     return [
         Noted(_statement(m), m.pk, entry.pk)
         for entry in entries
         if entry.kind == "bench"
         for m in entry.measures.all()
+        if not (m.kind in OF_THE_BLANK and entry.stage in BEFORE_TILLER)
+    ]
+
+
+OF_THE_BLANK = ("thickness", "width", "floor")
+BEFORE_TILLER = STAGES[: STAGES.index("tiller")]
+
+
+def of_the_blank(entries: Iterable[Entry]) -> list[Statement]:
+    """Sizes and floor readings that were written before the tiller, in order."""
+    return [
+        _statement(m)
+        for entry in entries
+        if entry.kind == "bench" and entry.stage in BEFORE_TILLER
+        for m in entry.measures.all()
+        if m.kind in OF_THE_BLANK
     ]
 
 

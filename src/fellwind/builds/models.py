@@ -31,6 +31,7 @@ class Build(models.Model):
     beginner = models.BooleanField(default=False)
     draw_ruler = models.CharField(max_length=6, default=PIVOT.key)
     tool = models.CharField(max_length=40, blank=True, help_text="in hand; empty: as it suits")
+    laid = models.JSONField(null=True, blank=True, help_text="the place in the stave taken over")
     started = models.DateTimeField(default=timezone.now)
     finished = models.DateTimeField(null=True, blank=True)
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from uuid import UUID, uuid4
 
@@ -13,6 +13,15 @@ from django.utils import timezone
 from bowyery.design.solution import Solution
 from bowyery.units.quantity import Units
 from fellwind.builds import services, stages
+from fellwind.builds.bench_forms import CalipersForm, FloorForm, LengthNowForm, SliceForm
+from fellwind.builds.benches import (
+    LayoutBench,
+    RoughBench,
+    WoodBench,
+    layout_bench,
+    rough_bench,
+    wood_bench,
+)
 from fellwind.builds.forms import BuildForm, LineForm, ProofForm, WaitForm
 from fellwind.builds.models import Build, Entry
 from fellwind.builds.proof import Proof, proof, proof_curve
@@ -111,6 +120,16 @@ class Ticked:
 
 
 @dataclass(frozen=True)
+class StageForms:
+    """Forms of the first benches, fresh or as they were refused."""
+
+    slice: SliceForm | None = None
+    length: LengthNowForm | None = None
+    calipers: CalipersForm | None = None
+    floor: FloorForm | None = None
+
+
+@dataclass(frozen=True)
 class StagePage(Head):
     """One stage of a build: its list, its waits, its ruler; at the last its proof."""
 
@@ -122,10 +141,37 @@ class StagePage(Head):
     curve: str = ""
     plan: Sequence[Planned] = ()
     finish: Planned | None = None
+    wood: WoodBench | None = None
+    layout: LayoutBench | None = None
+    rough: RoughBench | None = None
+    forms: StageForms = field(default_factory=StageForms)
 
 
-def stage_page(build: Build, stage: str, shown: Units, form: ProofForm | None = None) -> StagePage:
-    """A stage of a build, with a proof that was refused, or a fresh form for it."""
+def with_bench(page: StagePage, shown: Units, forms: StageForms) -> StagePage:
+    """A stage with the bench that belongs to it; forms that were refused stand in it."""
+    build = page.build
+    if page.stage == "wood":
+        forms = replace(forms, slice=forms.slice or SliceForm(shown=shown))
+        return replace(page, wood=wood_bench(build, shown), forms=forms)
+    if page.stage == "lay-out":
+        forms = replace(forms, length=forms.length or LengthNowForm(shown=shown))
+        return replace(page, layout=layout_bench(build), forms=forms)
+    if page.stage == "rough" and page.found is not None:
+        seen = rough_bench(build, page.found, shown)
+        calipers = forms.calipers or CalipersForm(shown=shown, rows=seen.rows)
+        floor = forms.floor or FloorForm(shown=shown)
+        return replace(page, rough=seen, forms=replace(forms, calipers=calipers, floor=floor))
+    return page
+
+
+def stage_page(
+    build: Build,
+    stage: str,
+    shown: Units,
+    form: ProofForm | None = None,
+    forms: StageForms | None = None,
+) -> StagePage:
+    """A stage of a build, with a proof or a bench's form that was refused, or fresh ones."""
     top = head(build, stage)
     done = set(build.entries.filter(kind="tick").values_list("text", flat=True))
     listed = stages.items(stage, build.design, top.found, shown)
@@ -137,7 +183,7 @@ def stage_page(build: Build, stage: str, shown: Units, form: ProofForm | None = 
         **vars(top), items=items, wait_form=WaitForm(build=build), plan=planned, finish=whole
     )
     if stage != "proof":
-        return replace(page, ruler=ruler)
+        return with_bench(replace(page, ruler=ruler), shown, forms or StageForms())
     proved = proof(build, top.found)
     curve = ""
     if proved is not None and top.found is not None:

@@ -9,11 +9,17 @@ from django.db.models import Case, Max, Prefetch, QuerySet, Sum, When
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
+from bowyery.errors import DescriptionError
+from bowyery.units.quantity import Units
+from bowyery.wood.stave import checked
+from fellwind.builds.bench_forms import SliceForm
 from fellwind.builds.models import STAGES, Build, Entry, Wait
 from fellwind.designs.thumbs import thumbs
 from fellwind.drawing.progress import progress
 from fellwind.kit.rooms import stage_page
 from fellwind.people.models import Person
+from fellwind.rack.models import Stave
+from fellwind.rack.services import core_stave
 
 
 def builds() -> QuerySet[Build]:
@@ -102,6 +108,41 @@ def start(data: dict[str, Any], by: Person) -> Build:
         )
         Entry.objects.create(build=build, kind="stage", stage="wood", text="Build started", by=by)
     return build
+
+
+def slice_off(build: Build, form: SliceForm, by: Person, shown: Units) -> str:
+    """Take a slice off the stave's end, and write it in the log; raises BowyeryError where nothing
+    of the stave would be left.
+    """
+    if build.stave is None:
+        raise DescriptionError("Choose a stave first.", "stave")
+    data, thick = form.cleaned_data, form.given("slice")
+    with transaction.atomic():
+        stave = Stave.objects.select_for_update().get(pk=build.stave.pk)
+        name = f"cut_{data['end']}"
+        setattr(stave, name, getattr(stave, name) + thick)
+        if data["clean_now"]:  # what was noted there is on the floor now
+            middle = stave.length / 2
+            ends = {"at__lt": middle} if data["end"] == "left" else {"at__gte": middle}
+            stave.flaws.filter(kind="end check", **ends).update(gone=True)
+        checked(core_stave(stave))
+        stave.save(update_fields=[name])
+        clean = "it is clean" if data["clean_now"] else "it still shows a check"
+        text = f"{shown.length(thick)} sliced off the {data['end']} end; {clean}"
+        Entry.objects.create(
+            build=build, kind="stage", stage=build.stage, text=text, by=by, world=shown.world
+        )
+    build.stave = stave
+    return f"{text[:1].upper()}{text[1:]}." + ("" if data["clean_now"] else " Cut another.")
+
+
+def lay(build: Build, place: dict[str, float | bool], by: Person) -> None:
+    """Take a place in the stave over."""
+    with transaction.atomic():
+        build.laid = place
+        build.save(update_fields=["laid"])
+        text = "The bow's place in the stave taken over"
+        Entry.objects.create(build=build, kind="stage", stage=build.stage, text=text, by=by)
 
 
 def go_on(build: Build, here: str, by: Person) -> None:

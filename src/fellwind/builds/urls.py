@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from fellwind.builds import views
+from fellwind.builds import bench_views, views
 
 app_name = "builds"
 urlpatterns = [
@@ -18,6 +18,9 @@ urlpatterns = [
     path("<int:number>/wait/", views.add_wait, name="wait"),
     path("<int:number>/wait/<int:pk>/end/", views.end_wait, name="end_wait"),
     path("<int:number>/waits/<int:pk>/move/", views.move_wait, name="move_wait"),
+    path("<int:number>/slice/", bench_views.slice_off, name="slice"),
+    path("<int:number>/lay/", bench_views.take_over, name="lay"),
+    path("<int:number>/measured/<str:what>/", bench_views.measured, name="measured"),
     path("<int:number>/prove/", views.prove, name="prove"),
     path("<int:number>/card.pdf", views.card, name="card"),
     path("<int:number>/<str:stage>/", views.stage, name="stage"),

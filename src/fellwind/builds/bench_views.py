@@ -1,0 +1,99 @@
+"""Views of the first benches: the stave, the lay-out and the blank."""
+
+from __future__ import annotations
+
+from django.contrib import messages
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import redirect
+from django.views.decorators.http import require_POST
+
+from bowyery.errors import BowyeryError, UnreadableError
+from fellwind.builds import benches, pages, services
+from fellwind.builds import log as bench
+from fellwind.builds.bench_forms import (
+    CalipersForm,
+    EntryForm,
+    FloorForm,
+    LengthNowForm,
+    SliceForm,
+)
+from fellwind.builds.pages import StageForms
+from fellwind.builds.services import get_build
+from fellwind.designs.services import try_solution
+from fellwind.kit.context import units_of
+from fellwind.kit.once import written_at
+from fellwind.kit.pages import show
+from fellwind.people.services import who
+
+STAGE_OF = {"length": "lay-out", "calipers": "rough", "floor": "rough"}
+
+
+@require_POST
+def slice_off(request: HttpRequest, number: int) -> HttpResponse:
+    """Write down a slice sawn off an end of the build's stave."""
+    build, shown = get_build(number), units_of(request)
+    form = SliceForm(request.POST, shown=shown)
+    if form.is_valid():
+        try:
+            said = services.slice_off(build, form, who(request), shown)
+        except BowyeryError as error:
+            form.add_error("slice", getattr(error, "reason", str(error)))
+        else:
+            messages.success(request, said)
+            return redirect("builds:stage", number=number, stage="wood")
+    form.mark_faults()
+    page = pages.stage_page(build, "wood", shown, forms=StageForms(slice=form))
+    return show(request, "builds/stage.html", page, 422)
+
+
+@require_POST
+def take_over(request: HttpRequest, number: int) -> HttpResponse:
+    """Take over the best place of the bow in its stave."""
+    build = get_build(number)
+    found = benches.wood_bench(build, units_of(request)).laid
+    if found is None:
+        messages.error(request, "There is no place to take over: the bow cannot be laid yet.")
+    else:
+        services.lay(build, benches.place_key(found), who(request))
+        messages.success(request, "The lay-out follows that place now.")
+    return redirect("builds:stage", number=number, stage="wood")
+
+
+@require_POST
+def measured(request: HttpRequest, number: int, what: str) -> HttpResponse:
+    """Keep what was measured at a bench, as a line of the log."""
+    if what not in STAGE_OF:
+        raise Http404
+    build, shown = get_build(number), units_of(request)
+    form: EntryForm
+    if what == "length":
+        form = LengthNowForm(request.POST, shown=shown)
+        forms = StageForms(length=form)
+    elif what == "floor":
+        form = FloorForm(request.POST, shown=shown)
+        forms = StageForms(floor=form)
+    else:
+        found, trouble = try_solution(build.design)
+        if found is None:
+            messages.error(request, trouble)
+            return redirect("builds:stage", number=number, stage="rough")
+        rows = benches.rough_bench(build, found, shown).rows
+        form = CalipersForm(request.POST, shown=shown, rows=rows)
+        forms = StageForms(calipers=form)
+    if form.is_valid():
+        line, world = form.line(), form.reads_in
+        try:
+            statements = bench.read_line(build, line, world)
+        except UnreadableError as error:
+            form.add_error(None, str(error))
+        else:
+            key = form.cleaned_data["client_id"]
+            at = written_at(request)
+            _, new = bench.keep(
+                build, line, statements, world, who(request), key, at=at, stage=STAGE_OF[what]
+            )
+            messages.success(request, "It is kept." if new else "That was kept already.")
+            return redirect("builds:stage", number=number, stage=STAGE_OF[what])
+    form.mark_faults()
+    page = pages.stage_page(build, STAGE_OF[what], shown, forms=forms)
+    return show(request, "builds/stage.html", page, 422)
