@@ -562,6 +562,20 @@ class Rounding:
 
 INCH_ROUNDING = Rounding(2 * INCH, INCH / 64, INCH / 32)
 METRIC_ROUNDING = Rounding(0.05, 0.0005, 0.0005)
+# Lams are ground, and not shaped by hand.
+GROUND = {INCH_ROUNDING: 0.002 * INCH, METRIC_ROUNDING: 0.00005}
+
+
+def ground(rounding: Rounding) -> Rounding:
+    """The same steps, with the thickness as it is ground.
+
+    Args:
+        rounding: the maker's steps.
+
+    Returns:
+        Steps of width as they are, of thickness as a grinder holds them.
+    """
+    return replace(rounding, thickness=GROUND.get(rounding, rounding.thickness))
 
 
 def marks_for(layout: Layout, rounding: Rounding, upper: bool) -> Floats:

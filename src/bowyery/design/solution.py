@@ -71,6 +71,11 @@ class Solution:
         return len(self.bow.upper.layers) > 1
 
     @property
+    def ground(self) -> bool:
+        """Whether its lams are ground to thousandths, between facings, and not shaped by hand."""
+        return any(la.role == "facing" for la in self.bow.upper.layers)
+
+    @property
     def wood_layer(self) -> int:
         """Which layer from the back is the wood that is shaped, and has the rest of the depth."""
         return [la.thickness is None for la in self.bow.upper.layers].index(True)

@@ -193,6 +193,9 @@ BOUNDS: dict[str, Bound] = {
     "shots": Bound("", 1, 100_000),
     "use of what lasts": Bound("", 30, 140),
     # the shop
+    "parts of a glue": Bound("", 0.01, 20.0),
+    "pressure of a press": Bound("stress", 1e4, 5e6),
+    "clamps": Bound("", 1, 200),
     "hours of rest": Bound("", 0.05, 5 * 365 * 24.0),
     "gear rating": Bound("weight", 10.0, 20000.0),
     "air": Bound("temperature", -20.0, 60.0),

@@ -109,6 +109,10 @@ class Units:
         """A thickness to take off (m): thousandths of an inch or hundredths of a millimetre."""
         return SHAVING.write(metres, self)
 
+    def bare_shaving(self, metres: float) -> str:
+        """The same without its unit."""
+        return SHAVING.write(metres, self, sign=False)
+
     def weight(self, newtons: float) -> str:
         """A draw weight (N): whole pounds or tenths of a kilogram."""
         return WEIGHT.write(newtons, self)

@@ -5,10 +5,11 @@ from __future__ import annotations
 from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect
+from django.utils import timezone
 from django.views.decorators.http import require_POST
 
 from bowyery.errors import BowyeryError, UnreadableError
-from fellwind.builds import benches, pages, services
+from fellwind.builds import benches, laminating, pages, services
 from fellwind.builds import log as bench
 from fellwind.builds.bench_forms import (
     CalipersForm,
@@ -97,3 +98,20 @@ def measured(request: HttpRequest, number: int, what: str) -> HttpResponse:
     form.mark_faults()
     page = pages.stage_page(build, STAGE_OF[what], shown, forms=forms)
     return show(request, "builds/stage.html", page, 422)
+
+
+@require_POST
+def glue(request: HttpRequest, number: int) -> HttpResponse:
+    """Start the glue's clock, or hang the plan of a gluing from the string."""
+    build, plan = get_build(number), request.POST.get("plan", "")
+    if plan == "clock":
+        until = timezone.localtime(laminating.start_clock(build).until)
+        messages.success(request, f"The glue is open until {until:%H:%M}.")
+    else:
+        made = laminating.hang_plan(build, plan)
+        if made:
+            until = timezone.localtime(made[-1].until)
+            messages.success(request, f"It is all over {until:%a %-d %b, %H:%M}.")
+        else:
+            messages.error(request, "Choose how it is to cure.")
+    return redirect("builds:stage", number=number, stage="back")

@@ -1,5 +1,7 @@
 """Bows being built: the build, and its log of entries as they were written."""
 
+from datetime import timedelta
+
 from django.conf import settings
 from django.db import models
 from django.utils import timezone
@@ -100,6 +102,9 @@ class Measure(models.Model):
         return self.text
 
 
+SHORT = timedelta(hours=3)
+
+
 class Wait(models.Model):
     """Something that rests: drying, curing, cooling. It hangs from the string of knots until it is
     over.
@@ -121,3 +126,8 @@ class Wait(models.Model):
 
     def __str__(self) -> str:
         return self.what
+
+    @property
+    def short(self) -> bool:
+        """Whether it is told in minutes: a clock to watch, and not a day to wait for."""
+        return self.until - self.since <= SHORT

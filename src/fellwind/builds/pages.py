@@ -23,6 +23,7 @@ from fellwind.builds.benches import (
     wood_bench,
 )
 from fellwind.builds.forms import BuildForm, LineForm, ProofForm, WaitForm
+from fellwind.builds.laminating import StackBench, stack_bench
 from fellwind.builds.models import Build, Entry
 from fellwind.builds.proof import Proof, proof, proof_curve
 from fellwind.builds.waits import Planned, finish, plan
@@ -144,10 +145,13 @@ class StagePage(Head):
     wood: WoodBench | None = None
     layout: LayoutBench | None = None
     rough: RoughBench | None = None
+    stack: StackBench | None = None
     forms: StageForms = field(default_factory=StageForms)
 
 
-def with_bench(page: StagePage, shown: Units, forms: StageForms) -> StagePage:
+def with_bench(
+    page: StagePage, shown: Units, forms: StageForms, asked: QueryDict | None = None
+) -> StagePage:
     """A stage with the bench that belongs to it; forms that were refused stand in it."""
     build = page.build
     if page.stage == "wood":
@@ -156,6 +160,8 @@ def with_bench(page: StagePage, shown: Units, forms: StageForms) -> StagePage:
     if page.stage == "lay-out":
         forms = replace(forms, length=forms.length or LengthNowForm(shown=shown))
         return replace(page, layout=layout_bench(build), forms=forms)
+    if page.stage == "back" and page.found is not None and page.found.layered:
+        return replace(page, stack=stack_bench(page.found, shown, asked))
     if page.stage == "rough" and page.found is not None:
         seen = rough_bench(build, page.found, shown)
         calipers = forms.calipers or CalipersForm(shown=shown, rows=seen.rows)
@@ -170,6 +176,7 @@ def stage_page(
     shown: Units,
     form: ProofForm | None = None,
     forms: StageForms | None = None,
+    asked: QueryDict | None = None,
 ) -> StagePage:
     """A stage of a build, with a proof or a bench's form that was refused, or fresh ones."""
     top = head(build, stage)
@@ -183,7 +190,7 @@ def stage_page(
         **vars(top), items=items, wait_form=WaitForm(build=build), plan=planned, finish=whole
     )
     if stage != "proof":
-        return with_bench(replace(page, ruler=ruler), shown, forms or StageForms())
+        return with_bench(replace(page, ruler=ruler), shown, forms or StageForms(), asked)
     proved = proof(build, top.found)
     curve = ""
     if proved is not None and top.found is not None:

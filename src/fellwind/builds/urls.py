@@ -20,6 +20,7 @@ urlpatterns = [
     path("<int:number>/waits/<int:pk>/move/", views.move_wait, name="move_wait"),
     path("<int:number>/slice/", bench_views.slice_off, name="slice"),
     path("<int:number>/lay/", bench_views.take_over, name="lay"),
+    path("<int:number>/glue/", bench_views.glue, name="glue"),
     path("<int:number>/measured/<str:what>/", bench_views.measured, name="measured"),
     path("<int:number>/prove/", views.prove, name="prove"),
     path("<int:number>/card.pdf", views.card, name="card"),

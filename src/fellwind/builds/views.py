@@ -63,7 +63,7 @@ def stage(request: HttpRequest, number: int, stage: str) -> HttpResponse:
         raise Http404
     if room_for(stage).key != "builds":
         return redirect(stage_page(number, stage))
-    page = pages.stage_page(get_build(number), stage, units_of(request))
+    page = pages.stage_page(get_build(number), stage, units_of(request), asked=request.GET)
     return show(request, "builds/stage.html", page)
 
 

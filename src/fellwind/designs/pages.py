@@ -28,7 +28,7 @@ from fellwind.drawing.compare import LETTERS, MapData, curves, outlines, sweep_m
 from fellwind.drawing.curve import curve_picture
 from fellwind.drawing.ruler import Handle, ruler_for, ruler_picture
 from fellwind.drawing.tree import tree_picture
-from fellwind.exports.leaving import EXPORTS, Export
+from fellwind.exports.leaving import Export, exports_of
 from fellwind.kit.paging import Paged, paged
 from fellwind.shop.models import Archer
 from fellwind.shop.services import draws_of
@@ -148,7 +148,7 @@ class DetailPage(Result):
     schools: Sequence[SchoolRow] = ()
     glue: Sequence[GlueRow] = ()
     draws: Sequence[tuple[str, float]] = ()
-    exports: Mapping[str, Export] = field(default_factory=lambda: EXPORTS)
+    exports: Mapping[str, Export] = field(default_factory=dict)
 
 
 def detail(
@@ -172,6 +172,7 @@ def detail(
         schools=services.schools(design) if solved else (),
         glue=services.glue_rows(shown_now.found),
         draws=draws_of(design.draw, design.handle_depth),
+        exports=exports_of(shown_now.found),
     )
 
 

@@ -25,6 +25,7 @@ from bowyery.bow.layout import (
     Unknown,
     Wanted,
     WidthPoints,
+    ground,
     school_a_length,
 )
 from bowyery.bow.limb_grid import grid
@@ -132,7 +133,7 @@ def default_length(design: Design, usual: float) -> float:
     """
     layout, wanted, wood, rounding = core_inputs(design)
     layout = replace(layout, length=usual)
-    step = INCH / 2 if rounding is INCH_ROUNDING else 0.01
+    step = 0.01 if rounding.spacing == METRIC_ROUNDING.spacing else INCH / 2
 
     def find() -> float:
         try:
@@ -234,12 +235,10 @@ def core_inputs(design: Design) -> tuple[Layout, Wanted, Material, Rounding]:
         string=usual_string(fibre(design.fibre), design.weight, design.length),
         gap_sought=design.gap,
     )
-    return (
-        layout,
-        wanted,
-        wood_of(design),
-        METRIC_ROUNDING if design.marked_in == "metric" else INCH_ROUNDING,
-    )
+    rounding = METRIC_ROUNDING if design.marked_in == "metric" else INCH_ROUNDING
+    if any(layer.role == "facing" for layer in (*back, *belly)):
+        rounding = ground(rounding)
+    return layout, wanted, wood_of(design), rounding
 
 
 def solution(design: Design, keep: bool = True) -> Solution:
@@ -750,7 +749,11 @@ def export(design: Design, name: str, workshop: Workshop) -> File | str:
     )
     kind = EXPORTS[name]
     ending = name.rpartition(".")[2]
-    return File(f"design-{design.pk}.{ending}", kind.content_type, kind.make(leaving))
+    try:
+        content = kind.make(leaving)
+    except BowyeryError as error:
+        return getattr(error, "reason", str(error))
+    return File(f"design-{design.pk}.{ending}", kind.content_type, content)
 
 
 def _track(found: Solution, limb: int, profile: np.ndarray, strain: np.ndarray) -> LimbTrack:

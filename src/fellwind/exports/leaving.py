@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from bowyery.design.solution import Solution
 from bowyery.units.quantity import World
+from fellwind.exports.form import for_paper, form_dxf, lams_csv
 from fellwind.exports.template import Template, dxf, marks_csv, svg, template_of, template_pdf
 
 
@@ -35,11 +36,19 @@ class Leaving:
 
 @dataclass(frozen=True)
 class Export:
-    """A kind of file: how it is offered, its type, and what makes it."""
+    """A kind of file: how it is offered, its type, what makes it, and whether only a laminated bow
+    has it.
+    """
 
     words: str
     content_type: str
     make: Callable[[Leaving], bytes | str]
+    laminated: bool = False
+
+
+def exports_of(found: Solution) -> dict[str, Export]:
+    """The files that a design has."""
+    return {name: one for name, one in EXPORTS.items() if found.layered or not one.laminated}
 
 
 EXPORTS: dict[str, Export] = {
@@ -54,5 +63,25 @@ EXPORTS: dict[str, Export] = {
     "template.svg": Export("Save it as SVG", "image/svg+xml", lambda one: svg(one.shape, one.name)),
     "marks.csv": Export(
         "Save the marks (CSV)", "text/csv; charset=utf-8", lambda one: marks_csv(one.found)
+    ),
+    "form.pdf": Export(
+        "Print form and caul",
+        "application/pdf",
+        lambda one: template_pdf(
+            for_paper(one.found), one.name, one.archer, one.paper, "Form and caul"
+        ),
+        laminated=True,
+    ),
+    "form.dxf": Export(
+        "Save form and caul (DXF)",
+        "image/vnd.dxf",
+        lambda one: form_dxf(one.found, one.name),
+        laminated=True,
+    ),
+    "lams.csv": Export(
+        "Save the grinding table (CSV)",
+        "text/csv; charset=utf-8",
+        lambda one: lams_csv(one.found),
+        laminated=True,
     ),
 }

@@ -101,7 +101,10 @@ def _cells(
         return [""] * count
     place, *sizes = written(mark, marked_in)
     if found.layered:
-        sizes.insert(1, size_text(found.wood_of(mark), 2, marked_in))
+        finest = 3 if found.ground else 2
+        sizes[1:] = [
+            size_text(size, finest, marked_in) for size in (found.wood_of(mark), mark.thickness)
+        ]
     return [words(place, size, bold=True), *(words(one, size, align=2) for one in sizes)]
 
 

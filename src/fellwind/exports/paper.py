@@ -153,7 +153,11 @@ def written(mark: Mark, marked_in: World) -> tuple[str, str, str]:
 
 
 def size_text(size: float, what: int, marked_in: World) -> str:
-    """A size as it is marked on the wood: 0 a distance, 1 a width, 2 a thickness."""
+    """A size as it is marked on the wood: 0 a distance, 1 a width, 2 a thickness, 3 a thickness
+    that is ground.
+    """
+    if what == 3:
+        return f"{size * 1000:.2f}" if marked_in == METRIC else f"{size / INCH:.3f}"
     if marked_in == METRIC:
         return f"{size * 1000:.{FINEST_DIGITS[what]}f}"
     return fraction_text(size / INCH, FINEST_FRACTION[what])

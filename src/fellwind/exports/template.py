@@ -8,6 +8,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from html import escape
 from io import BytesIO, StringIO
+from typing import Protocol
 
 import numpy as np
 from reportlab.lib.units import mm
@@ -51,11 +52,36 @@ class Template:
         top = [(float(x), float(w) / 2) for x, w in zip(self.at, self.width, strict=True)]
         return [*top, *((x, -y) for x, y in reversed(top))]
 
+    def placed(self, high: float) -> tuple[float, list[tuple[list[tuple[float, float]], float]]]:
+        """Height of the centre line on a page so high (mm), and each closed line with the height of
+        its zero.
+        """
+        middle = high - 28 - float(self.width.max()) / 2
+        back = high - 62 - float(self.width.max())
+        return middle, [(self.outline(), middle), (self.side(), back)]
+
     def side(self) -> list[tuple[float, float]]:
         """From the side, the back at 0."""
         back = [(float(x), 0.0) for x in self.at]
         belly = [(float(x), -float(t)) for x, t in zip(self.at, self.depth, strict=True)]
         return [*back, *reversed(belly)]
+
+
+class Sheet(Protocol):
+    """Something that is printed at full size, in pages that join."""
+
+    @property
+    def marks(self) -> tuple[tuple[float, str], ...]:
+        """Places of its marks, with their words."""
+
+    @property
+    def reach(self) -> tuple[float, float]:
+        """Where it begins and ends (mm)."""
+
+    def placed(self, high: float) -> tuple[float, list[tuple[list[tuple[float, float]], float]]]:
+        """Height of its centre line on a page so high (mm), and its closed lines, each with the
+        height of its zero.
+        """
 
 
 # How far the way from the limb's size to the grip's is gone at a share of the fade.
@@ -174,7 +200,7 @@ def marks_csv(found: Solution) -> str:
     return file.getvalue()
 
 
-def tiles(shape: Template, paper: str) -> list[tuple[float, float]]:
+def tiles(shape: Sheet, paper: str) -> list[tuple[float, float]]:
     """Where on the bow each page begins and ends (mm); pages lie along the bow, sharing OVERLAP."""
     long = max(PAPERS[paper]) / mm - 2 * EDGE
     low, high = shape.reach[0] - 12, shape.reach[1] + 12
@@ -189,9 +215,7 @@ def tiles(shape: Template, paper: str) -> list[tuple[float, float]]:
 class _Tile(Flowable):  # type: ignore[misc]  # its package has no types
     """One page of the bow at full size, with its lettered crosses and a bar to lay a ruler on."""
 
-    def __init__(
-        self, shape: Template, said: str, size: tuple[float, float], page: "_Page"
-    ) -> None:
+    def __init__(self, shape: Sheet, said: str, size: tuple[float, float], page: "_Page") -> None:
         super().__init__()
         self.shape, self.said, self.page = shape, said, page
         self.width, self.height = size
@@ -204,16 +228,15 @@ class _Tile(Flowable):  # type: ignore[misc]  # its package has no types
         """Draw it, in millimetres from the page's corner."""
         canvas, shape, page = self.canv, self.shape, self.page
         high = self.height / mm
-        middle = high - 28 - float(shape.width.max()) / 2
-        back = high - 62 - float(shape.width.max())
+        middle, lines = shape.placed(high)
         canvas.saveState()
         canvas.setLineWidth(0.3)
         window = canvas.beginPath()
         window.rect(EDGE * mm, 0, (page.end - page.start) * mm, self.height)
         canvas.clipPath(window, stroke=0)
         shift = EDGE - page.start
-        _draw(canvas, shape.outline(), shift, middle)
-        _draw(canvas, shape.side(), shift, back)
+        for points, y in lines:
+            _draw(canvas, points, shift, y)
         canvas.setDash(6, 3)
         low, far = ((reach + shift) * mm for reach in shape.reach)
         canvas.line(low, middle * mm, far, middle * mm)
@@ -242,9 +265,9 @@ class _Page:
     end: float
 
 
-def template_pdf(shape: Template, name: str, archer: str, paper: str) -> bytes:
-    """Outline and side view at full size on pages that are laid over each other at the crosses and
-    taped.
+def template_pdf(shape: Sheet, name: str, archer: str, paper: str, what: str = "Template") -> bytes:
+    """Outline and side view, or another sheet, at full size on pages that are laid over each other
+    at the crosses and taped.
     """
     file = BytesIO()
     short, long = sorted(PAPERS[paper])
@@ -252,7 +275,7 @@ def template_pdf(shape: Template, name: str, archer: str, paper: str) -> bytes:
     rows = tiles(shape, paper)
     frame = Frame(0, 0, *size, 0, 0, 0, 0)
     document = BaseDocTemplate(
-        file, pagesize=size, title=f"Template, {name}", author="Fellwind",
+        file, pagesize=size, title=f"{what}, {name}", author="Fellwind",
         pageTemplates=[PageTemplate("tile", [frame])],
     )  # fmt: skip
     story = []

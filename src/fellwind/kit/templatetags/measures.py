@@ -30,7 +30,8 @@ def _filter(name: str, write: Callable[[Units, float], str]) -> None:
 
 
 for _name in (
-    "length", "bare_length", "thickness", "shaving", "weight", "fine_weight", "bare_weight", "mass",
+    "length", "bare_length", "thickness", "shaving", "bare_shaving",
+    "weight", "fine_weight", "bare_weight", "mass",
     "bulk_mass", "speed", "temperature", "modulus", "stress", "density", "toughness", "energy",
 ):  # fmt: skip
     _filter(f"as_{_name}", getattr(Units, _name))

@@ -139,17 +139,6 @@ function setUpPulls(form) {
   });
 }
 
-// What is left of a wait, in the page and in its title; over, it says so.
-const title = document.title;
-function tick() {
-  for (const timer of document.querySelectorAll("[data-until]")) {
-    const left = Math.round((new Date(timer.dataset.until) - Date.now()) / 1000);
-    timer.textContent = left > 0 ? `${Math.floor(left / 60)}:${String(left % 60).padStart(2, "0")}` : timer.dataset.over;
-    document.title = left > 0 ? `${timer.textContent} · ${title}` : `Over · ${title}`;
-  }
-}
-if (document.querySelector("[data-until]")) { tick(); setInterval(tick, 1000); }
-
 function setUpAll(root) {
   root.querySelectorAll("[data-belly]").forEach(setUp);
   root.querySelectorAll("form[data-act]").forEach(setUpActs);
