@@ -97,3 +97,26 @@ def test_impossible_back_bows_are_refused() -> None:
         backbow.solve(replace(tied(), brace_height=0.9), np.array([1.0]))
     with pytest.raises(DescriptionError, match="draws"):
         backbow.solve(tied(), np.array([0.5, 0.4]))
+
+
+def test_a_loose_cable_strains_the_inner_limbs_more_and_shares_less() -> None:
+    # Given the same bow with its cables ever looser, and then tight
+    bow = tied()
+    slacks = np.array([0.04, 0.02, 0.01, 0.004])
+    curves = backbow.share_against_cable(bow, 0.6, np.array([60.0]), slacks=slacks)
+    inner = [backbow.inner_strain(bow, curve) for curve in curves]
+    # Then the main bow is the more strained the looser they are, and the back-bow bears less
+    assert np.all(np.diff(inner) < 0)
+    assert np.all(np.diff([curve.share[-1] for curve in curves]) > 0)
+    assert np.all(np.diff([curve.weight[-1] for curve in curves]) > 0)
+    # and a bow whose cable never comes taut is the bow alone
+    hangs = backbow.solve(replace(bow, back_bow=replace(bow.back_bow, slack=0.1)), np.array([0.3]))
+    alone = force_curve.solve(replace(bow, back_bow=None), np.array([0.3]), 32)
+    assert hangs.weight[-1] == pytest.approx(float(alone.drawn.weight[-1]), rel=3e-3)
+    assert hangs.cable[0, -1] == 0.0
+
+
+def test_a_loose_cable_is_in_the_bow_file() -> None:
+    bow = replace(tied(), back_bow=replace(tied().back_bow, slack=0.012))
+    assert bowfile.loads(bowfile.dumps(bow)).back_bow.slack == pytest.approx(0.012)
+    assert "cable_slack_mm" not in bowfile.dumps(tied())

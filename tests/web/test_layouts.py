@@ -53,8 +53,9 @@ def test_layout_families_are_shown_and_start_a_design(
         in pdf_words(client.get(reverse("designs:marking_pdf", args=[tied_bow.pk])).content)[0]
     )
     rows = services.cables(services.solution(tied_bow))
-    shares = [curve.share[0] for _, curve in rows]
+    shares = [row.curve.share[0] for row in rows]
     assert shares == sorted(shares) and shares[-1] > shares[0] + 0.01
+    assert rows[0].slack > 0 and rows[0].inner > rows[-1].inner, "a loose cable spares it less"
     table = client.get(reverse("designs:cables", args=[tied_bow.pk])).content.decode()
     assert (
         table.count("as designed") == 1

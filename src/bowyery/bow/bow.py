@@ -106,12 +106,15 @@ class BackBow:
             it (m).
         cable_tension: of each cable before the bow is strung (N).
         cable_stiffness: EA of the cable (N).
+        slack: by how much each cable is longer than it would have to be to pull at all before the
+            bow is strung (m); its tension is then none.
     """
 
     limb: Limb
     tied_at: float
     cable_tension: float
     cable_stiffness: float = 60e3
+    slack: float = 0.0
 
 
 @dataclass(frozen=True)

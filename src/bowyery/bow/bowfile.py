@@ -54,6 +54,7 @@ Weight = Annotated[float, _within("draw weight")]
 Arrow = Annotated[float, _within("arrow of a file", MM)]
 Gap = Annotated[float, _within("difference of gaps", MM)]
 Tension = Annotated[float, _within("tension of a file")]
+Slack = Annotated[float, _within("slack of a cable", MM)]
 
 
 class _Strict(BaseModel):
@@ -178,6 +179,7 @@ class _BackBow(_Strict):
     tied_at_mm: Along
     cable_tension_n: Tension
     cable_stiffness_n: LineStiffness | None = None
+    cable_slack_mm: Slack = 0.0
 
 
 class _Wanted(_Strict):
@@ -298,7 +300,8 @@ def _back_bow(part: _BackBow | None) -> BackBow | None:
         return None
     limb = _limb(part.limb, part.section, part.layers, "back_bow.limb", "back_bow.layers")
     stiffness = part.cable_stiffness_n or BackBow.cable_stiffness
-    return BackBow(limb, part.tied_at_mm * MM, part.cable_tension_n, stiffness)
+    slack = part.cable_slack_mm * MM
+    return BackBow(limb, part.tied_at_mm * MM, part.cable_tension_n, stiffness, slack)
 
 
 def _limb(
@@ -410,6 +413,7 @@ def dumps(bow: Bow) -> str:
             "tied_at_mm": in_mm(back.tied_at),
             "cable_tension_n": back.cable_tension,
             "cable_stiffness_n": back.cable_stiffness,
+            **({"cable_slack_mm": in_mm(back.slack)} if back.slack else {}),
         }
     for key, value in (("draw_mm", bow.draw), ("arrow_g", bow.arrow)):
         if value is not None:

@@ -141,6 +141,8 @@ class BackBowLayout:
         tied: how far in from the nocks the cables are tied to the limbs (m).
         tension: of each cable before the bow is strung (N).
         stiffness: EA of the cable (N).
+        slack: by how much each cable hangs loose before the bow is strung (m); it has no tension
+            then.
     """
 
     length: float
@@ -150,6 +152,7 @@ class BackBowLayout:
     tied: float = 0.0
     tension: float = 60.0
     stiffness: float = 60e3
+    slack: float = 0.0
 
     @property
     def outline(self) -> tuple[float, float, float]:
@@ -433,9 +436,12 @@ class Layout:
             "width": back.width,
             "tip_width": back.tip_width,
             "depth": min(back.depth),
-            "tension": back.tension,
+            "tension": back.tension if back.slack <= 0 else 1.0,
             "stiffness": back.stiffness,
         }
+        if not 0 <= back.slack <= 0.1:
+            raise DescriptionError("A cable hangs loose by nothing to a hand's breadth.",
+                                   "back_bow.slack")  # fmt: skip
         for name, value in sizes.items():
             if not (np.isfinite(value) and value > 0):
                 raise DescriptionError("This must be above zero.", f"back_bow.{name}")
@@ -702,4 +708,4 @@ def laid_back_bow(layout: Layout, back: BackBowLayout, wood: Material, deep: flo
         at, ends, np.array(back.depth), (layer,), Shape(), (root, across, 0.0), at, np.zeros(2)
     )
     tied_at = min(layout.limb_length(True), layout.limb_length(False)) - back.tied
-    return BackBow(limb, tied_at, back.tension, back.stiffness)
+    return BackBow(limb, tied_at, back.tension, back.stiffness, back.slack)

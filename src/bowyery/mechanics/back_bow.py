@@ -31,6 +31,8 @@ from bowyery.mechanics.rest import Bars, Nock, Ties, energy_of, settled
 from bowyery.mechanics.statics import Braced, Drawn
 
 CELLS = 32
+INNER = 0.3  # of a limb: the part next to the grip, that a back-bow spares
+_MAYBE_NONE = ("cable_tension_n", "cable_slack_mm")
 # Stretch stiffness of the string in equilibrium (N): it moves weights by less than 0.1 %.
 _STRING = 5e6
 # Steps of the draw that keep the path (m).
@@ -213,9 +215,10 @@ def solve(
         )
     for key, value in (
         ("cable_tension_n", back.cable_tension),
+        ("cable_slack_mm", back.slack),
         ("cable_stiffness_n", back.cable_stiffness),
     ):
-        if not (np.isfinite(value) and value >= 0 and (value > 0 or key == "cable_tension_n")):
+        if not (np.isfinite(value) and value >= 0 and (value > 0 or key in _MAYBE_NONE)):
             raise DescriptionError("This must be above zero.", f"back_bow.{key}")
     if not 0 < back.tied_at <= min(bow.upper.length, bow.lower.length):
         raise DescriptionError("The cable is tied somewhere on both limbs.", "back_bow.tied_at_mm")
@@ -236,15 +239,16 @@ def solve(
     lengths = [
         abs(tied[s].place(of, state.angle) - tips[s + 2].place(of, state.angle)) for s in (0, 1)
     ]
+    tension = 0.0 if back.slack > 0 else back.cable_tension  # a loose cable pulls at nothing yet
     pulled = [
-        Tie((tied[s], tips[s + 2]), back.cable_stiffness / lengths[s], None, back.cable_tension)
+        Tie((tied[s], tips[s + 2]), back.cable_stiffness / lengths[s], None, tension)
         for s in (0, 1)
     ]
     state = _Network(of, pulled, pivot, None, False).settle(state)
     cables = []
     for tie in pulled:
         length = abs(tie.span(of, state.angle))
-        natural = length / (1 + back.cable_tension / back.cable_stiffness)
+        natural = length / (1 + tension / back.cable_stiffness) + back.slack
         cables.append(replace(tie, natural=natural, stiffness=back.cable_stiffness / natural))
     state, length = _braced(bow, of, tips, cables, state, near)
     places = [tips[s].place(of, state.angle) for s in (0, 1)]
@@ -493,20 +497,40 @@ def as_curve(shared: SharedCurve, limbs: LimbGrid) -> Curve:
     )
 
 
+def inner_strain(bow: Bow, curve: SharedCurve) -> float:
+    """Greatest surface strain of the main bow near its grip at the last draw: where it breaks when
+    its back-bow does not help.
+
+    Args:
+        bow: the bow.
+        curve: of it.
+    """
+    limbs = grid(bow, curve.angles.shape[-1])
+    bent = as_curve(curve, limbs).shapes
+    faces = np.maximum(np.abs(bent.back), np.abs(bent.belly))[:, -1]
+    shares = limbs.places()[:, 0] / limbs.length[:, :1]
+    return float(faces[shares < INNER].max())
+
+
 def share_against_cable(
-    bow: Bow, draw: float, tensions: Floats, cells: int = 20
+    bow: Bow, draw: float, tensions: Floats, cells: int = 20, slacks: Floats | None = None
 ) -> tuple[SharedCurve, ...]:
-    """The same bow at one draw (m) with its cables at several tensions (N) before it is strung.
+    """The same bow at one draw (m), its cables loose by several lengths (m), then at several
+    tensions (N), before it is strung.
 
     Args:
         bow: the bow.
         draw: from nocking point to pivot (m).
         cells: of each limb.
+        slacks: of loose cables, the loosest first, or None.
+
+    Returns:
+        A curve for each slack, and for each tension.
     """
     back = bow.back_bow
     if back is None:
         raise DescriptionError("This bow has no back-bow.", "back_bow")
-    return tuple(
-        solve(replace(bow, back_bow=replace(back, cable_tension=float(t))), np.array([draw]), cells)
-        for t in tensions
-    )
+    loose = () if slacks is None else slacks
+    cables = [replace(back, cable_tension=0.0, slack=float(s)) for s in loose]
+    cables += [replace(back, cable_tension=float(t), slack=0.0) for t in tensions]
+    return tuple(solve(replace(bow, back_bow=one), np.array([draw]), cells) for one in cables)

@@ -111,6 +111,7 @@ BOUNDS: dict[str, Bound] = {
     "back-bow thickness": _length(0.002, 0.04),
     "cable tied in": _length(0.0, 0.4),
     "cable tension": Bound("weight", 1.0, 2000.0),
+    "slack of a cable": _length(0.0, 0.1),
     "stiffness of a line": Bound("", 10.0, 1e7),
     # its string
     "string length": _length(0.4, 2.8),

@@ -247,6 +247,12 @@ class DesignForm(VersionedForm):
         label="Cable tension, unstrung",
         help_text="too slack, and the main bow breaks at its middle",
     )
+    cable_slack = MeasureField(
+        "slack of a cable",
+        initial=0.0,
+        label="or loose by, unstrung",
+        help_text="more than nothing: the cable pulls only when the bow is bent so far",
+    )
     marked_in = forms.ChoiceField(
         choices=[("imperial", "shop fractions (64ths)"), ("metric", "millimetres (half steps)")],
         label="Marks in",
@@ -279,6 +285,7 @@ class DesignForm(VersionedForm):
         "back_bow_nock",
         "back_bow_tied",
         "cable_tension",
+        "cable_slack",
     )
     MAYBE = (
         "gap",
@@ -346,6 +353,7 @@ class DesignForm(VersionedForm):
                 "back_bow_nock",
                 "back_bow_tied",
                 "cable_tension",
+                "cable_slack",
             ),
         ),
         ("On paper", ("marked_in", "notes")),

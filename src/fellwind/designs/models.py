@@ -125,6 +125,7 @@ class Design(Versioned):
     cable_tension = models.FloatField(
         default=60.0, help_text="of each cable before the bow is strung"
     )
+    cable_slack = models.FloatField(default=0.0, help_text="by how much each cable hangs loose")
     marked_in = models.CharField(
         max_length=10,
         choices=[("imperial", "shop fractions (64ths)"), ("metric", "millimetres (half steps)")],

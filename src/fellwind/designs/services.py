@@ -13,7 +13,7 @@ from django.utils import timezone
 
 from bowyery.arrays import Floats
 from bowyery.bow import bowfile
-from bowyery.bow.bow import SIDES, Bow, Limb
+from bowyery.bow.bow import SIDES, BackBow, Bow, Limb
 from bowyery.bow.families import LAYOUTS
 from bowyery.bow.layout import (
     INCH_ROUNDING,
@@ -41,7 +41,7 @@ from bowyery.design.solve import solve_design
 from bowyery.design.sweep import Sweep, sweep
 from bowyery.design.verdict import TOLERABLE, verdict
 from bowyery.errors import BowyeryError, DescriptionError, DesignError
-from bowyery.mechanics.back_bow import SharedCurve, share_against_cable
+from bowyery.mechanics.back_bow import SharedCurve, inner_strain, share_against_cable
 from bowyery.mechanics.dynamics import USUAL_ARROW
 from bowyery.mechanics.elastica import shapes
 from bowyery.mechanics.glue_lines import glue_lines
@@ -182,6 +182,7 @@ def _back_bow(design: Design) -> BackBowLayout | None:
         design.back_bow_tied,
         design.cable_tension,
         cable.stretch_stiffness,
+        design.cable_slack,
     )
 
 
@@ -544,17 +545,54 @@ def changes(design: Design, found: Solution, shown: Units) -> tuple[Outcome, ...
     return computed("changes", key, work)
 
 
-def cables(found: Solution) -> list[tuple[float, SharedCurve]]:
-    """A bow with a back-bow at full draw, with its cables at a quarter of their tension up to three
-    times; none without one.
+@dataclass(frozen=True)
+class CableRow:
+    """A bow and its back-bow at full draw with a cable so loose (m), or so tight (N).
+
+    Attributes:
+        slack, tension: of each cable before the bow is strung; one of them.
+        curve: of the two.
+        inner: greatest strain of the main bow near its grip.
+        now: it is as designed.
+    """
+
+    slack: float
+    tension: float
+    curve: SharedCurve
+    inner: float
+    now: bool
+
+
+LOOSE = np.array([0.03, 0.015, 0.006])  # of cables that are told of (m)
+
+
+def cables(found: Solution) -> list[CableRow]:
+    """A bow with a back-bow at full draw, with its cables loose, and at a quarter of their tension
+    up to three times; none without one.
     """
     back, draw = found.bow.back_bow, found.wanted.draw
     if back is None:
         return []
     tensions = max(back.cable_tension, 1.0) * np.array([0.25, 0.5, 1.0, 1.5, 2.0, 3.0])
-    key = (bowfile.dumps(found.bow), draw, tuple(tensions))
-    curves = computed("cables", key, lambda: share_against_cable(found.bow, draw, tensions))
-    return list(zip(map(float, tensions), curves, strict=True))
+    slacks = np.unique([*LOOSE, *([back.slack] if back.slack > 0 else [])])[::-1]
+    key = (bowfile.dumps(found.bow), draw, tuple(tensions), tuple(slacks))
+
+    def work() -> list[CableRow]:
+        curves = share_against_cable(found.bow, draw, tensions, slacks=slacks)
+        kinds = [(float(s), 0.0) for s in slacks] + [(0.0, float(t)) for t in tensions]
+        return [
+            CableRow(slack, tension, curve, inner_strain(found.bow, curve),
+                     _as_designed(back, slack, tension))
+            for (slack, tension), curve in zip(kinds, curves, strict=True)
+        ]  # fmt: skip
+
+    return computed("cables", key, work)
+
+
+def _as_designed(back: BackBow, slack: float, tension: float) -> bool:
+    if back.slack > 0:
+        return abs(slack - back.slack) < 1e-9
+    return slack == 0 and abs(tension - back.cable_tension) < 1e-9
 
 
 def instead(design: Design, shown: Units) -> str:
@@ -688,7 +726,8 @@ _FIELD_OF = {
     "lower_width": "width", "back_bow.length": "back_bow_length",
     "back_bow.width": "back_bow_width", "back_bow.tip_width": "back_bow_tip",
     "back_bow.depth": "back_bow_root", "back_bow.tied": "back_bow_tied",
-    "back_bow.tension": "cable_tension", "section.radius_mm": "section_radius",
+    "back_bow.tension": "cable_tension", "back_bow.slack": "cable_slack",
+    "section.radius_mm": "section_radius",
     "section.wall": "tube_wall", "widths.upper": "upper_wide_root",
     "widths.lower": "lower_wide_root", "line.upper": "upper_lies_nock",
     "line.lower": "lower_lies_nock", "grip": "grip_width", "beyond": "beyond_upper",

@@ -12,7 +12,6 @@ from django.utils.html import escape, format_html
 from django.views.decorators.http import require_POST, require_safe
 
 from bowyery.errors import BowyeryError, DesignError
-from bowyery.mechanics.back_bow import SharedCurve
 from bowyery.units.quantity import IMPERIAL, METRIC, Units
 from bowyery.wood.materials import Material
 from fellwind.designs import drafting, pages, services, words
@@ -48,9 +47,8 @@ class ChangesPart:
 class CablesPart:
     """How a back-bow's share goes with its cables' tension."""
 
-    rows: list[tuple[float, SharedCurve]]
+    rows: list[services.CableRow]
     trouble: str
-    now: float
     wood: Material | None
 
 
@@ -277,14 +275,12 @@ def changes(request: HttpRequest, pk: int) -> HttpResponse:
 def cables(request: HttpRequest, pk: int) -> HttpResponse:
     """How a back-bow's share of the bending goes with the tension of its cables."""
     found, trouble = services.try_solution(get_object_or_404(designs(), pk=pk))
-    rows: list[tuple[float, SharedCurve]] = []
+    rows: list[services.CableRow] = []
     try:
         rows = services.cables(found) if found else []
     except BowyeryError as error:
         trouble = str(error)
-    back = found.bow.back_bow if found else None
-    tension = back.cable_tension if back else 0.0
-    part = CablesPart(rows, trouble, tension, found.wood if found else None)
+    part = CablesPart(rows, trouble, found.wood if found else None)
     return show(request, "designs/_cables.html", part)
 
 
