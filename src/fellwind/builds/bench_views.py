@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse
-from django.shortcuts import redirect
+from django.shortcuts import get_object_or_404, redirect
 from django.utils import timezone
 from django.views.decorators.http import require_POST
 
 from bowyery.errors import BowyeryError, UnreadableError
-from fellwind.builds import benches, laminating, pages, services
+from fellwind.builds import benches, heating, laminating, pages, services
 from fellwind.builds import log as bench
 from fellwind.builds.bench_forms import (
     CalipersForm,
@@ -115,3 +115,45 @@ def glue(request: HttpRequest, number: int) -> HttpResponse:
         else:
             messages.error(request, "Choose how it is to cure.")
     return redirect("builds:stage", number=number, stage="back")
+
+
+@require_POST
+def heat(request: HttpRequest, number: int) -> HttpResponse:
+    """Put a limb on its form: how far over that is bent, and what rests then."""
+    build, shown = get_build(number), units_of(request)
+    form = heating.HeatForm(request.POST, shown=shown)
+    found, trouble = try_solution(build.design)
+    if found is None:
+        messages.error(request, trouble)
+        return redirect("builds:stage", number=number, stage="back")
+    if form.is_valid():
+        try:
+            heating.put_on_form(build, found, form)
+        except BowyeryError as error:
+            form.add_error("end", getattr(error, "reason", str(error)))
+        else:
+            messages.success(
+                request, "The form's figures stand below; it cools before it is let go."
+            )
+            return redirect("builds:stage", number=number, stage="back")
+    form.mark_faults()
+    page = pages.stage_page(build, "back", shown, forms=StageForms(heat=form))
+    return show(request, "builds/stage.html", page, 422)
+
+
+@require_POST
+def stayed(request: HttpRequest, number: int, pk: int) -> HttpResponse:
+    """Write down what stayed of a bend when it was let go."""
+    build, shown = get_build(number), units_of(request)
+    job = get_object_or_404(build.heat_jobs, pk=pk)
+    form = heating.StayedForm(request.POST, shown=shown, job=job)
+    if form.is_valid():
+        try:
+            said = heating.let_go(job, form, who(request), written_at(request))
+        except BowyeryError as error:
+            messages.error(request, getattr(error, "reason", str(error)))
+        else:
+            messages.success(request, said)
+        return redirect("builds:stage", number=number, stage="back")
+    page = pages.stage_page(build, "back", shown, forms=StageForms(stayed=form))
+    return show(request, "builds/stage.html", page, 422)

@@ -131,3 +131,32 @@ class Wait(models.Model):
     def short(self) -> bool:
         """Whether it is told in minutes: a clock to watch, and not a day to wait for."""
         return self.until - self.since <= SHORT
+
+
+class HeatJob(models.Model):
+    """A limb bent or straightened by heat: what was wanted, how far the form was bent, what stayed.
+
+    Amounts in m at the tip, or rad of a twist; places from the bow's centre (m).
+    """
+
+    WHATS = {
+        "reflex": "reflex, tips to the back", "deflex": "deflex, tips to the belly",
+        "twist": "a twist taken out", "side": "a sideways bend taken out",
+    }  # fmt: skip
+    build = models.ForeignKey(Build, on_delete=models.CASCADE, related_name="heat_jobs")
+    what = models.CharField(max_length=8, choices=list(WHATS.items()))
+    limb = models.CharField(max_length=5)
+    way = models.CharField(max_length=12)
+    wood = models.CharField(max_length=40)
+    wanted = models.FloatField()
+    form = models.FloatField()
+    start = models.FloatField()
+    end = models.FloatField()
+    stayed = models.FloatField(null=True, blank=True)
+    at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        ordering = ["-at", "-pk"]
+
+    def __str__(self) -> str:
+        return f"{self.what}, {self.limb}"

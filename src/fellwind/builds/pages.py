@@ -23,6 +23,7 @@ from fellwind.builds.benches import (
     wood_bench,
 )
 from fellwind.builds.forms import BuildForm, LineForm, ProofForm, WaitForm
+from fellwind.builds.heating import HeatBench, HeatForm, StayedForm, heat_bench
 from fellwind.builds.laminating import StackBench, stack_bench
 from fellwind.builds.models import Build, Entry
 from fellwind.builds.proof import Proof, proof, proof_curve
@@ -128,6 +129,8 @@ class StageForms:
     length: LengthNowForm | None = None
     calipers: CalipersForm | None = None
     floor: FloorForm | None = None
+    heat: HeatForm | None = None
+    stayed: StayedForm | None = None
 
 
 @dataclass(frozen=True)
@@ -146,6 +149,7 @@ class StagePage(Head):
     layout: LayoutBench | None = None
     rough: RoughBench | None = None
     stack: StackBench | None = None
+    heat: HeatBench | None = None
     forms: StageForms = field(default_factory=StageForms)
 
 
@@ -160,8 +164,11 @@ def with_bench(
     if page.stage == "lay-out":
         forms = replace(forms, length=forms.length or LengthNowForm(shown=shown))
         return replace(page, layout=layout_bench(build), forms=forms)
-    if page.stage == "back" and page.found is not None and page.found.layered:
-        return replace(page, stack=stack_bench(page.found, shown, asked))
+    if page.stage == "back" and page.found is not None:
+        heat = heat_bench(build, page.found, shown, forms.heat, forms.stayed)
+        if page.found.layered:
+            page = replace(page, stack=stack_bench(page.found, shown, asked))
+        return replace(page, heat=heat, forms=forms)
     if page.stage == "rough" and page.found is not None:
         seen = rough_bench(build, page.found, shown)
         calipers = forms.calipers or CalipersForm(shown=shown, rows=seen.rows)
