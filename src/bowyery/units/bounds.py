@@ -194,6 +194,7 @@ BOUNDS: dict[str, Bound] = {
     "shots": Bound("", 1, 100_000),
     "use of what lasts": Bound("", 30, 140),
     # the shop
+    "hours a week": Bound("", 0.5, 100.0),
     "parts of a glue": Bound("", 0.01, 20.0),
     "pressure of a press": Bound("stress", 1e4, 5e6),
     "clamps": Bound("", 1, 200),

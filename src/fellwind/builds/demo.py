@@ -170,7 +170,7 @@ def _prove(desk: DemoLog, build: Build) -> None:
 
 def pages() -> list[str]:
     """Screens of this room."""
-    whole = [reverse("builds:list"), reverse("builds:start")]
+    whole = [reverse(f"builds:{name}") for name in ("list", "start", "season")]
     build = Build.objects.filter(stage="tiller", finished=None).first() or Build.objects.first()
     if build is None:
         return whole

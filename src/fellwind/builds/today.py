@@ -2,13 +2,15 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 
 from django.db.models import Q, QuerySet, Sum
 from django.utils import timezone
 
+from bowyery.making.season import Ahead
 from bowyery.units.quantity import Units
 from fellwind.builds.models import Build
+from fellwind.builds.season import longest_first
 from fellwind.builds.services import build_progress, builds, left, outlines
 from fellwind.builds.stages import CAUTIONS, TODO
 from fellwind.kit.rooms import Act, TodayPart, room_for
@@ -29,6 +31,7 @@ class Row:
     now: bool
     minutes: int
     later: str = ""
+    clock: datetime | None = None
 
 
 @dataclass(frozen=True)
@@ -41,6 +44,13 @@ class BuildsToday:
     more: int
     resting: int
     due: int
+
+
+@dataclass(frozen=True)
+class WarnToday:
+    """What matters today, before anything else."""
+
+    warnings: list[str]
 
 
 @dataclass(frozen=True)
@@ -61,10 +71,15 @@ def parts(now: datetime, shown: Units) -> list[TodayPart]:
     """The builds' parts of the page."""
     spent = Sum("entries__minutes", filter=Q(entries__corrected_by=None))
     open_builds = list(builds().filter(finished=None).annotate(spent=spent))  # type: ignore[no-redef]
-    open_builds.sort(key=lambda build: (not _is_free(build, now), -build.number))
+    left = longest_first(open_builds, now)
+    # what is due first, then the longest chain, and what rests at the end, the soonest over first
+    open_builds.sort(key=lambda build: _turn(build, now, left[build.pk]))
     listed = open_builds[:MOST]
     wanted, pictures = _acts(listed, shown), outlines(listed)
-    rows = [_row(build, now, wanted.get(build.pk), pictures[build.pk]) for build in listed]
+    rows = [
+        _row(build, now, wanted.get(build.pk), pictures[build.pk], left[build.pk])
+        for build in listed
+    ]
     more = len(open_builds) - len(listed)
     waits = [w.until > now for build in open_builds for w in build.resting]
     found = [
@@ -72,12 +87,50 @@ def parts(now: datetime, shown: Units) -> list[TodayPart]:
             "builds/_today.html", BuildsToday(rows, more, sum(waits), len(waits) - sum(waits)), 10
         )
     ]
+    said = _warnings(open_builds, now)
+    if said:
+        found.append(TodayPart("builds/_warn.html", WarnToday(said), 5))
     finished = builds().exclude(finished=None)[:5]
     if finished:
         found.append(TodayPart("builds/_finished.html", FinishedToday(finished), 30))
     hands_on = {build.stage for build in open_builds}
     mind = [CAUTIONS[stage] for stage in MINDED if stage in hands_on]
     return [*found, TodayPart("builds/_mind.html", MindToday(mind), 40)] if mind else found
+
+
+def _turn(build: Build, now: datetime, left: Ahead) -> tuple[int, float, int]:
+    """Its turn in the day."""
+    if build.resting and build.resting[0].until > now:
+        return 2, (build.resting[0].until - now).total_seconds(), -build.number
+    return (0 if build.resting else 1), -left.rests.usual, -build.number
+
+
+OVERDUE = timedelta(hours=12)
+WARM = ("oven", "heat box", "in the box")
+
+
+def _warnings(open_builds: Sequence[Build], now: datetime) -> list[str]:
+    """What matters now: what lies too long, and what a warm box could do beside."""
+    said = []
+    for build in open_builds:
+        for wait in build.resting:
+            if wait.until < now - OVERDUE:
+                since = f"{timezone.localtime(wait.until):%a %-d %b, %H:%M}"
+                said.append(
+                    f"Number {build.number}, {build.name}: {wait.what}, over since {since}."
+                )
+    warm = [
+        (build, wait)
+        for build in open_builds
+        for wait in build.resting
+        if wait.since <= now < wait.until and any(word in wait.what.lower() for word in WARM)
+    ]
+    waiting = [b for b in open_builds if not b.resting and b.stage == "back" and b.design.back]
+    if warm and waiting:
+        until = f"{timezone.localtime(max(w.until for _, w in warm)):%a %H:%M}"
+        names = ", ".join(f"number {b.number}" for b in waiting)
+        said.append(f"The box is warm until {until}: warm the lams of {names} in it too.")
+    return said
 
 
 def _acts(open_builds: Sequence[Build], shown: Units) -> dict[int, Act]:
@@ -107,9 +160,11 @@ def _is_free(build: Build, now: datetime) -> bool:
     return not build.resting or build.resting[0].until <= now
 
 
-def _row(build: Build, now: datetime, wanted: Act | None, outline: str | None) -> Row:
+def _row(build: Build, now: datetime, wanted: Act | None, outline: str | None, left_: Ahead) -> Row:
     act = wanted.words if wanted else TODO[build.stage]
     state, ready = "can be done now", _is_free(build, now)
+    if left_.rests.usual >= 24:
+        state = f"can be done now · {left_.rests.usual / 24:.0f} days of rests ahead"
     if build.resting:
         wait = build.resting[0]
         act = f"{wait.what}: time is up" if ready else wait.what
@@ -118,4 +173,5 @@ def _row(build: Build, now: datetime, wanted: Act | None, outline: str | None) -
     picture = wanted.picture if wanted and wanted.picture else outline
     later = wanted.later if wanted else ""
     strings = build_progress(build, now)
-    return Row(build, picture, strings, act, state, ready, build.spent or 0, later)
+    clock = build.resting[0].until if build.resting and build.resting[0].short else None
+    return Row(build, picture, strings, act, state, ready, build.spent or 0, later, clock)

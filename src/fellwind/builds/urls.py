@@ -8,6 +8,7 @@ app_name = "builds"
 urlpatterns = [
     path("", views.build_list, name="list"),
     path("new/", views.start, name="start"),
+    path("season/", views.season, name="season"),
     path("pencil/", views.read_back, name="read_back"),
     path("<int:number>/", views.detail, name="detail"),
     path("<int:number>/log/", views.log, name="log"),

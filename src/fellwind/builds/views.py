@@ -12,6 +12,7 @@ from django.views.decorators.http import require_POST, require_safe
 from fellwind.builds import card as cards
 from fellwind.builds import log as bench
 from fellwind.builds import pages, services, stages, waits
+from fellwind.builds import season as seasons
 from fellwind.builds.forms import BuildForm, LineForm, MoveForm, ProofForm, WaitForm
 from fellwind.builds.models import STAGES, Build, Wait
 from fellwind.builds.pages import ReadBack
@@ -33,6 +34,13 @@ from fellwind.people.services import who
 def build_list(request: HttpRequest) -> HttpResponse:
     """Builds, the newest first."""
     return show(request, "builds/list.html", pages.build_list(request.GET, timezone.now()))
+
+
+@require_safe
+def season(request: HttpRequest) -> HttpResponse:
+    """Which bows are done when, and what to begin for a wanted day."""
+    page = seasons.season(request.GET, timezone.now(), units_of(request))
+    return show(request, "builds/season.html", page)
 
 
 @for_writers
