@@ -192,3 +192,22 @@ def test_marks_stand_at_round_places_and_at_every_knee():
     for share, _ in WAIST:
         assert np.abs(places - share * layout.limb_length(True)).min() < 1e-9
     assert layout.overall == pytest.approx(FLATBOW.length + 2 * INCH)
+
+
+def test_green_wood_keeps_more_and_breaks_later():
+    # Given the same short bow of dry, half dry and green wood
+    layout, wanted = replace(FLATBOW, length=60 * INCH), replace(WANTED, weight=30 * POUND_FORCE)
+    found = [
+        solve_design(layout, wanted, at_moisture(material("wych elm"), m), METRIC_ROUNDING)
+        for m in (0.09, 0.18, 0.6)
+    ]
+    # Then it follows the string more the greener it is, and is further from breaking
+    follows = [one.set.taken for one in found]
+    assert follows[0] < follows[1] < follows[2]
+    assert found[2].uses.breaks < found[0].uses.breaks
+    assert found[2].wood.keeps == pytest.approx(1.75) and found[0].wood.keeps == 1.0
+    # and water that no fibre holds makes it no better
+    soaked = at_moisture(material("wych elm"), 0.6)
+    full = at_moisture(material("wych elm"), 0.25)
+    assert soaked.elastic_strain == pytest.approx(full.elastic_strain)
+    assert soaked.density > full.density

@@ -258,3 +258,16 @@ def test_a_backed_bows_wood_and_each_layer_stand_apart_everywhere(client, shop):
     assert float(row[f"core_{found.wood.name.replace(' ', '_')}_mm"]) == pytest.approx(
         wood * 1000, abs=0.01
     )
+
+
+def test_a_green_bow_is_told_what_green_means(client, shop):
+    form = design_form(shop.design, moisture="45", stave="")
+    answer = client.post(reverse("designs:edit", args=[shop.design.pk]), form, follow=True)
+    page = answer.content.decode()
+    assert "Worked green, at 45 %" in page and "tillered again" in page
+    wood = client.get(reverse("builds:stage", args=[shop.build.number, "wood"])).content.decode()
+    assert "the outside of that bend is the back" in wood
+    too_wet = client.post(
+        reverse("designs:edit", args=[shop.design.pk]), design_form(shop.design, moisture="90")
+    )
+    assert too_wet.status_code == 422

@@ -65,7 +65,7 @@ def quick(layout: Layout, wanted: Wanted, wood: Material) -> Quick:
     return Quick(
         curve.peaks[0].value,
         uses_of(limits, curve.shapes),
-        expected_set(curve.limbs, limits, curve.shapes),
+        expected_set(curve.limbs, limits, curve.shapes, keeps=wood.keeps),
         float(found.thickness[0][0]),
         float(curve.drawn.weight[-1]),
     )

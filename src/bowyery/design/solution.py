@@ -144,7 +144,7 @@ def as_marked(
         + wood.density * handle * layout.handle_depth * 0.75 * layout.width * 0.85
     )
     strain = float(surface_strain(curve.shapes)[:, -1].max())
-    follow = expected_set(limbs, limits, curve.shapes, share=share)
+    follow = expected_set(limbs, limits, curve.shapes, share=share, keeps=wood.keeps)
     weight = float(curve.drawn.weight[-1])
     return Solution(
         layout,

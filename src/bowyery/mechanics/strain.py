@@ -61,17 +61,20 @@ class SetForecast:
             (m).
         creep: the same for what stays below that limit (m).
         share: of the former that stays.
+        keeps: how many times as much stays as of seasoned wood.
     """
 
     made: float
     beyond: float
     creep: float
     share: SetShare
+    keeps: float = 1.0
 
     @property
     def taken(self) -> float:
         """The set alone, reflex lost and follow gained together (m)."""
-        return self.share.share * self.beyond + CREEP * self.creep
+        part = min(self.share.share * self.keeps, 0.95)
+        return part * self.beyond + self.keeps * CREEP * self.creep
 
     @property
     def follow(self) -> float:
@@ -81,7 +84,7 @@ class SetForecast:
     @property
     def _wide(self) -> float:
         spread = np.hypot(self.share.spread * self.beyond, CREEP_SPREAD * self.creep)
-        return 1.645 * float(spread)
+        return 1.645 * self.keeps * float(spread)
 
     @property
     def low(self) -> float:
@@ -247,6 +250,7 @@ def expected_set(
     shapes: Shapes,
     state: int = -1,
     share: SetShare | None = None,
+    keeps: float = 1.0,
 ) -> SetForecast:
     """Forecast string follow: mean offset of both tips, as made and with the curvature that stays.
 
@@ -256,6 +260,7 @@ def expected_set(
         shapes: a batch of states.
         state: which of the batch, the last by default.
         share: fitted from a maker's own bows, or the usual one.
+        keeps: how many times as much stays as of seasoned wood.
 
     Returns:
         String follow with its range (m).
@@ -265,6 +270,7 @@ def expected_set(
         float(excess_offset(limbs, limits, shapes, state).mean()),
         float(creep_offset(limbs, limits, shapes, state).mean()),
         share or SetShare(),
+        keeps,
     )
 
 

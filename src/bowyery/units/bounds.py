@@ -132,7 +132,7 @@ BOUNDS: dict[str, Bound] = {
     "density of a wood": Bound("density", 200.0, 2500.0),
     "toughness": Bound("toughness", 5e3, 1e6),
     "strain": Bound("", 1e-5, 0.5),
-    "moisture worked": Bound("moisture", 0.03, 0.25),
+    "moisture worked": Bound("moisture", 0.03, 0.6),
     "moisture": Bound("moisture", 0.0, 2.0),
     "moisture of a meter": Bound("moisture", 0.01, 2.0),
     "moisture of a strip": Bound("moisture", 0.03, 0.4),

@@ -30,6 +30,11 @@ DENSE, DENSER_SHARE, MOST_SHARE = 710.0, 0.0008, 0.72
 # hardwoods.
 USUAL_WORK = 2.1
 FIBRE_SATURATION = 0.25
+# Above this wood is worked green; and how much more of a bend it then keeps, full of water (a
+# judgement of the bench: a green limb keeps two thirds to three quarters where a dry one keeps two
+# fifths).
+SEASONED = 0.14
+GREEN_KEEPS = 0.75
 # Relative change of a property per unit of moisture around 12 %: Wood Handbook (2021), chapter 5,
 # gives P = P12 (P12/Pgreen)^((12 − M)/(Mp − 12)), Mp = 25 %, with mean ratios dry to green of about
 # 1.27 (modulus) and 1.63 (rupture) over the native hardwoods.
@@ -65,6 +70,7 @@ class Material:
         caution: what its dust does, or nothing.
         work: to maximum load in bending (J/m³), or None where it was not tested.
         work_estimate: that work was taken from relatives.
+        moisture: that its figures are for, as a fraction of dry mass.
     """
 
     name: str
@@ -77,6 +83,19 @@ class Material:
     caution: str = ""
     work: float | None = None
     work_estimate: bool = False
+    moisture: float = 0.12
+
+    @property
+    def greenness(self) -> float:
+        """How green it is: 0 seasoned, 1 where its fibres are full of water."""
+        if self.kind not in ("wood", "bamboo"):
+            return 0.0
+        return min(max((self.moisture - SEASONED) / (FIBRE_SATURATION - SEASONED), 0.0), 1.0)
+
+    @property
+    def keeps(self) -> float:
+        """How many times as much of a bend beyond its limit it keeps as seasoned wood does."""
+        return 1 + GREEN_KEEPS * self.greenness
 
     @property
     def nominal_strain(self) -> float:
@@ -114,7 +133,9 @@ class Material:
     @property
     def elastic_strain(self) -> float:
         """Surface strain above which the belly begins to keep a set."""
-        denser = max(0.0, self.density - DENSE) if self.kind == "wood" else 0.0
+        # water beyond what the fibres hold makes it heavier, and no stronger
+        held = (1 + min(self.moisture, FIBRE_SATURATION)) / (1 + self.moisture)
+        denser = max(0.0, self.density * held - DENSE) if self.kind == "wood" else 0.0
         share = min(ELASTIC_SHARE + DENSER_SHARE * denser, MOST_SHARE)
         return share * self.nominal_strain
 
@@ -239,6 +260,7 @@ def at_moisture(dry: Material, moisture: float) -> Material:
         modulus=dry.modulus * DRY_TO_GREEN_MODULUS**exponent,
         rupture=dry.rupture * DRY_TO_GREEN_RUPTURE**exponent,
         density=dry.density * (1 + moisture) / 1.12,
+        moisture=moisture,
     )
 
 

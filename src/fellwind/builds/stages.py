@@ -112,12 +112,25 @@ def _wood(design: Design, shown: Units) -> list[Item]:
             "The back is chosen: one unbroken ring, or the surface under the bark, or the cleanest"
             " face",
         ),
-        Item(
-            "wood-moisture",
-            f"Worked at about {design.moisture * 100:.0f} % moisture; weighed until it stops"
-            " falling",
-        ),
+        _moist(design),
     ]
+
+
+GREEN = 0.14
+
+
+def _moist(design: Design) -> Item:
+    """How dry it is worked."""
+    if design.moisture > GREEN:
+        return Item(
+            "wood-moisture",
+            f"Worked green, at about {design.moisture * 100:.0f} %: stand the stick on its end and"
+            " press; it turns until its own bend shows, and the outside of that bend is the back",
+        )
+    return Item(
+        "wood-moisture",
+        f"Worked at about {design.moisture * 100:.0f} % moisture; weighed until it stops falling",
+    )
 
 
 def _layout(found: Solution, shown: Units) -> list[Item]:

@@ -14,11 +14,13 @@ from bowyery.design.verdict import verdict
 from bowyery.errors import UnreadableError
 from bowyery.mechanics.strain import SetForecast
 from bowyery.units.quantity import INCH, LENGTH, POUND_FORCE, Units
+from bowyery.wood.materials import Material, at_moisture
 from bowyery.wood.stave import run_out
 from fellwind.designs.models import Design
 from fellwind.drawing.drafting import kind_picture
 from fellwind.kit.pages import number_in
 from fellwind.rack.services import seasoning_now
+from fellwind.shop.book import material
 from fellwind.shop.models import Archer
 
 _HARDLY = 0.0015  # of follow that anybody would tell (m)
@@ -61,6 +63,8 @@ def warnings(found: Solution, design: Design, shown: Units) -> list[str]:
             f" {shown.weight(design.weight)} that is wanted. Solve for the length below, or take"
             " other stock."
         )
+    if wood.greenness > 0.1:
+        said.append(_green(design, wood))
     if found.shared is not None:
         said += _tied(found, shown)
     if wood.estimate:
@@ -225,6 +229,21 @@ LAYOUT_WORDS = {
         " wood."
     ),
 }
+
+
+def _green(design: Design, wood: Material) -> str:
+    """What working wood green means for this bow."""
+    dry = at_moisture(material(design.material), DRY)
+    gain = dry.modulus / at_moisture(material(design.material), wood.moisture).modulus - 1
+    return (
+        f"Worked green, at {wood.moisture * 100:.0f} %: it bends where dry wood breaks, and keeps"
+        f" {wood.keeps:.1f} times as much of each pull. Pull it short and let it dry tied straight"
+        f" or to a little reflex; dry, at {DRY * 100:.0f} %, it will be about {gain * 100:.0f} %"
+        " stiffer, and is tillered again from a low draw."
+    )
+
+
+DRY = 0.10
 
 
 def layout_choices(draw: float) -> list[LayoutChoice]:
