@@ -11,6 +11,7 @@ from django.views.decorators.http import require_POST
 from bowyery.errors import BowyeryError, UnreadableError
 from fellwind.builds import benches, heating, laminating, pages, services
 from fellwind.builds import log as bench
+from fellwind.builds import spoiled as spoils
 from fellwind.builds.bench_forms import (
     CalipersForm,
     EntryForm,
@@ -157,3 +158,23 @@ def stayed(request: HttpRequest, number: int, pk: int) -> HttpResponse:
         return redirect("builds:stage", number=number, stage="back")
     page = pages.stage_page(build, "back", shown, forms=StageForms(stayed=form))
     return show(request, "builds/stage.html", page, 422)
+
+
+def spoiled(request: HttpRequest, number: int) -> HttpResponse:
+    """What the stave of a spoiled limb still gives; taken, the build is planned anew."""
+    build, shown = get_build(number), units_of(request)
+    given = request.POST if request.method == "POST" else request.GET
+    page = spoils.spoiled_page(build, given, shown)
+    if request.method != "POST":
+        return show(request, "builds/spoiled.html", page)
+    if not page.rows:
+        return show(request, "builds/spoiled.html", page, 422)
+    try:
+        design = spoils.take_way(build, page.form, given.get("way", ""), who(request), shown)
+    except BowyeryError as error:
+        page.form.add_error(None, getattr(error, "reason", str(error)))
+        return show(request, "builds/spoiled.html", page, 422)
+    messages.success(
+        request, f"Number {number} follows {design.name} now: lay it in and mark it anew."
+    )
+    return redirect("builds:stage", number=number, stage=build.stage)

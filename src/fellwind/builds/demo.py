@@ -177,6 +177,7 @@ def pages() -> list[str]:
     stages = [s for s in STAGES if s not in ("tiller", "string")]
     whole += [reverse("builds:stage", args=[build.number, stage]) for stage in stages]
     whole.append(reverse("builds:log", args=[build.number]))
+    whole.append(f"{reverse('builds:spoiled', args=[build.number])}?limb=upper&place=26")
     proved = Build.objects.filter(stage="proof").first()
     whole += [reverse("builds:stage", args=[proved.number, "proof"])] if proved else []
     last = build.entries.filter(kind="bench", corrected_by=None).last()

@@ -21,6 +21,7 @@ urlpatterns = [
     path("<int:number>/waits/<int:pk>/move/", views.move_wait, name="move_wait"),
     path("<int:number>/slice/", bench_views.slice_off, name="slice"),
     path("<int:number>/lay/", bench_views.take_over, name="lay"),
+    path("<int:number>/spoiled/", bench_views.spoiled, name="spoiled"),
     path("<int:number>/glue/", bench_views.glue, name="glue"),
     path("<int:number>/heat/", bench_views.heat, name="heat"),
     path("<int:number>/heat/<int:pk>/", bench_views.stayed, name="stayed"),
