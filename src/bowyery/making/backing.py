@@ -8,14 +8,15 @@ much glue again is mixed as stays on the bow.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
 
-from bowyery.bow.bow import Bow
+from bowyery.bow.bow import Bow, Limb
 from bowyery.bow.limb_grid import grid
-from bowyery.errors import DescriptionError
+from bowyery.errors import BowyeryError, DescriptionError
+from bowyery.mechanics import curve as force_curve
 from bowyery.wood.materials import Material
 
 Way = Literal["sheet", "fibre", "slat"]
@@ -56,6 +57,39 @@ KINDS: dict[str, Kind] = {
     "silk": Kind("sheet", 0.00012, glue=0.12, dries="silk dries on the back"),
 }  # fmt: skip
 SLAT = Kind("slat", glue=0.25, dries="bamboo or slat cures in the form")
+
+
+# How far the tips of a usual bow are pulled to the back by what shrinks as it dries (m).
+PULLS_IN = {"sinew": 0.02, "flax fibre": 0.005, "linen": 0.005}
+
+
+def added(bow: Bow, draw: float) -> float:
+    """What the outermost layer of the back adds to a bow's weight.
+
+    Args:
+        bow: backed.
+        draw: full draw (m).
+
+    Returns:
+        The weight with it, less that without (N); 0 where the bow cannot be drawn without it, or
+        has no other layer.
+    """
+
+    def bare(limb: Limb) -> Limb:
+        gone = limb.layers[0].thickness
+        if gone is None:
+            return limb
+        return replace(limb, layers=limb.layers[1:], thickness=limb.thickness - gone)
+
+    if len(bow.upper.layers) < 2 or bow.upper.layers[0].thickness is None:
+        return 0.0
+    plain = replace(bow, upper=bare(bow.upper), lower=bare(bow.lower), back_bow=None)
+    draws = np.array([draw])
+    try:
+        whole = force_curve.solve(replace(bow, back_bow=None), draws).drawn.weight[-1]
+        return float(whole - force_curve.solve(plain, draws).drawn.weight[-1])
+    except BowyeryError:
+        return 0.0
 
 
 @dataclass(frozen=True)

@@ -3,10 +3,11 @@
 from dataclasses import dataclass
 
 from bowyery.design.solution import Solution
-from bowyery.making.backing import Amounts, amounts
+from bowyery.making.backing import PULLS_IN, Amounts, added, amounts
 from bowyery.making.floor import floor_push
 from bowyery.units.quantity import IMPERIAL, INCH, METRIC, Units
 from fellwind.designs.models import Design
+from fellwind.kit.cache import computed
 from fellwind.kit.measures import hours_words
 from fellwind.shop.models import Workshop
 from fellwind.shop.services import hours_here, rest_table
@@ -96,32 +97,53 @@ def all_words(design: Design, found: Solution | None, shown: Units) -> dict[str,
 
 
 def _wood(design: Design, shown: Units) -> list[Item]:
-    return [
-        Item(
-            "wood-ends",
-            "Slice the ends until a slice shows no check; what is left must hold the bow",
-        ),
-        Item(
-            "wood-length",
-            f"At least {shown.length(design.overall)} of sound wood from end to end:"
-            f" {shown.length(design.length)} between the nocks and what stands beyond them",
-        ),
-        Item("wood-grain", "The grain runs from end to end and leaves no edge on the way"),
-        Item(
-            "wood-back",
-            "The back is chosen: one unbroken ring, or the surface under the bark, or the cleanest"
-            " face",
-        ),
-        _moist(design),
-    ]
-
-
-GREEN = 0.14
+    """What is looked for in the stock, by what is made of it."""
+    length = Item(
+        "wood-length",
+        f"At least {shown.length(design.overall)} of sound stock from end to end:"
+        f" {shown.length(design.length)} between the nocks and what stands beyond them",
+    )
+    ends = Item(
+        "wood-ends", "Slice the ends until a slice shows no check; what is left must hold the bow"
+    )
+    grain = Item("wood-grain", "The grain runs from end to end and leaves no edge on the way")
+    if design.stock == "tube":
+        return [
+            length,
+            Item("wood-wall", "The wall is even at both ends, by calipers at four places"),
+            Item("wood-dents", "No dent, crack or deep scratch; the ends cut square and deburred"),
+        ]
+    if design.stock == "bamboo":
+        return [
+            length,
+            Item(
+                "wood-nodes",
+                "The nodes counted and marked: none at a nock or at a fade's end, and alike to both"
+                " sides of the grip",
+            ),
+            Item("wood-skin", "Skin bright and tight, no insect holes, no water trapped at a node"),
+            Item("wood-walled", "The wall is thicker everywhere than the table asks of it"),
+            _moist(design),
+        ]
+    if design.stock == "laminated":
+        return [
+            length,
+            Item("wood-lams", "Each lam's grain runs from end to end; no knot, no patch of stain"),
+            Item("wood-pairs", "Lams of both limbs from the same board, side by side"),
+            _moist(design),
+        ]
+    if design.stock == "backed":
+        flat = "The face that takes the backing is planed flat, and its grain leaves no edge"
+        return [ends, length, Item("wood-grain", flat), _moist(design)]
+    back = (
+        "The back is chosen: one unbroken ring, or the surface under the bark, or the cleanest face"
+    )
+    return [ends, length, grain, Item("wood-back", back), _moist(design)]
 
 
 def _moist(design: Design) -> Item:
     """How dry it is worked."""
-    if design.moisture > GREEN:
+    if design.stock == "green":
         return Item(
             "wood-moisture",
             f"Worked green, at about {design.moisture * 100:.0f} %: stand the stick on its end and"
@@ -184,7 +206,18 @@ def _widths(found: Solution, shown: Units) -> str:
 
 def _rough(found: Solution, shown: Units) -> list[Item]:
     on, sag = LEFT_ON[shown.world], FLOOR_SAG[shown.world]
-    push = floor_push(found.curve.limbs, sag, on)
+    if found.layout.unknown == "nothing":
+        return [
+            Item("stock-cut", f"Cut to {shown.length(found.layout.overall)}, ends square, no burr"),
+            Item("stock-grip", "The grip wrapped or sleeved; nothing is taken off the stock"),
+            *_floors(found, shown, 0.0, sag),
+        ]
+    if found.ground:
+        return [
+            Item("lams-ground", "Lams ground to the grinding table, and numbered from the back"),
+            Item("riser", "The riser shaped, its faces flat where the limbs lie"),
+            Item("dry-run", "A dry run in the form, without light between any two lams"),
+        ]
     first = [m for m in found.marks if m.limb == "upper"]
     return [
         Item("sides", "Sides down to the line first, square to the back; then the belly"),
@@ -204,16 +237,26 @@ def _rough(found: Solution, shown: Units) -> list[Item]:
             f"Fades run out over {shown.length(found.layout.fade)} without a step; an abrupt one"
             " breaks there",
         ),
-        Item("knots", "Knots left proud, with wood to spare round them"),
-        Item(
-            "floor-upper",
-            f"Floor tiller, upper: about {shown.weight(float(push[0]))} on the scale under the tip"
-            f" bends it {shown.length(sag)}",
+        *(
+            []
+            if found.ground
+            else [Item("knots", "Knots left proud, with wood to spare round them")]
         ),
-        Item(
-            "floor-lower",
-            f"Floor tiller, lower: about {shown.weight(float(push[1]))} on the scale under the tip"
-            f" bends it {shown.length(sag)}",
+        *_floors(found, shown, on, sag),
+    ]
+
+
+def _floors(found: Solution, shown: Units, on: float, sag: float) -> list[Item]:
+    """What the floor should say of each limb."""
+    push = floor_push(found.curve.limbs, sag, on)
+    return [
+        *(
+            Item(
+                f"floor-{side}",
+                f"Floor tiller, {side}: about {shown.weight(float(force))} on the scale under the"
+                f" tip bends it {shown.length(sag)}",
+            )
+            for side, force in zip(("upper", "lower"), push, strict=True)
         ),
         Item(
             "floor-look",
@@ -253,6 +296,17 @@ def _back(found: Solution, shown: Units) -> list[Item]:
     glue = shown.bulk_mass(need.glue)
     rows.append(Item("back-glue", f"About {glue} of glue ready for {name}, half as much again as"
                      " stays on the bow"))  # fmt: skip
+    adds = adds_of(found)
+    if adds:
+        pulls = PULLS_IN.get(name, 0.0)
+        more = (
+            f", and drying pulls the tips about {shown.length(pulls)} to the back" if pulls else ""
+        )
+        rows.append(
+            Item(
+                "back-adds", f"It adds about {shown.weight(adds)} to the bow as it is shaped{more}"
+            )
+        )
     wrap = _WRAP if need.kind.way == "slat" else f"{_WRAP} so that water can leave it"
     rows.append(Item("back-laid", wrap))
     dries = need.kind.dries
@@ -261,6 +315,13 @@ def _back(found: Solution, shown: Units) -> list[Item]:
     )
     again = "Then the tiller is looked at again from a low draw: weight and both limbs have changed"
     return [*rows, Item("back-again", again), _EDGES]
+
+
+def adds_of(found: Solution) -> float:
+    """What the outermost layer of the back adds to the weight at full draw (N)."""
+    return computed(
+        "backing adds", (found.bow, found.wanted.draw), lambda: added(found.bow, found.wanted.draw)
+    )
 
 
 def _cut(name: str, need: Amounts, root: float, nock: float, shown: Units) -> str:

@@ -6,10 +6,12 @@ from django.utils import timezone
 from bowyery.bow.layout import BRACE_HEIGHT
 from bowyery.design.solve import USUAL_FIBRE
 from bowyery.units.quantity import IMPERIAL, INCH, METRIC, World
+from bowyery.wood.materials import SEASONED
 from fellwind.kit.versions import Versioned
 from fellwind.rack.models import Stave
 from fellwind.shop.models import Archer
 
+GREEN = SEASONED  # moisture from which wood is worked green
 USUAL_RADIUS = {
     "crowned back": 0.06,
     "culm segment": 0.045,
@@ -145,6 +147,21 @@ class Design(Versioned):
     def overall(self) -> float:
         """From end to end, with the wood beyond the nocks (m)."""
         return self.length + self.beyond_upper + self.beyond_lower
+
+    @property
+    def stock(self) -> str:
+        """What kind of bow its lists and its walk are of: tube, bamboo, laminated, backed, green or
+        self.
+        """
+        if self.section == "tube":
+            return "tube"
+        if self.belly or self.lams:
+            return "laminated"
+        if self.section == "culm segment" or "bamboo" in self.material:
+            return "bamboo"
+        if self.back:
+            return "backed"
+        return "green" if self.moisture > GREEN else "self"
 
     @property
     def back_kind(self) -> str:

@@ -373,6 +373,24 @@ class WalkStep:
     check: str
 
 
+_LOOKS = {
+    "bamboo": ("the nodes", "Skin tight and bright; no node at a nock or at a fade's end."),
+    "laminated": ("each lam", "Numbered from the back, butt and tip marked, grain end to end."),
+    "backed": ("the flat face", "Planed flat for the backing; grain leaves no edge on the way."),
+}
+
+
+def _looked_over(design: Design) -> list[WalkStep]:
+    """What is looked over before the first mark, by what the bow is made of."""
+    if design.stock == "tube":
+        return []
+    if design.stock in _LOOKS:
+        figure, check = _LOOKS[design.stock]
+        return [WalkStep("Look over the stock", figure, check)]
+    kind = design.back_kind
+    return [WalkStep("Look over the back", BACK_FIGURES[kind], BACK_CHECKS[kind])]
+
+
 def walk(design: Design, found: Solution, shown: Units) -> list[WalkStep]:
     """The marks of a bow in the order they are made on the wood."""
     layout = found.layout
@@ -392,9 +410,7 @@ def walk(design: Design, found: Solution, shown: Units) -> list[WalkStep]:
             f"Beyond the nocks stand {shown.length(layout.beyond[0])} above and"
             f" {shown.length(layout.beyond[1])} below. {ends}",
         ),
-        WalkStep(
-            "Look over the back", BACK_FIGURES[design.back_kind], BACK_CHECKS[design.back_kind]
-        ),
+        *_looked_over(design),
         WalkStep("Mark the centre, from one end", shown.length(half), agree),
         WalkStep("Draw the centre line from nock to nock", "by string", line),
     ]

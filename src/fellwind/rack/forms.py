@@ -113,6 +113,27 @@ class StaveForm(VersionedForm):
             "hx-target": "#questions", "hx-include": "closest form",
         }  # fmt: skip
 
+    FIRST = ("kind", "material", "length", "width", "depth", "acquired", "bought_at")
+    FOLDS = (
+        ("How it grew", ("reflex", "ring", "late_share", "sapwood", "drift", "drift_over", "wall")),
+        ("Its ends", ("cut_left", "cut_right")),
+        ("What was measured of its wood", ("modulus", "rupture", "density")),
+        ("Where from", ("source", "price", "notes")),
+    )
+
+    def first(self) -> list[forms.BoundField]:
+        """What is needed first."""
+        return [self[name] for name in self.FIRST if name not in self.unasked]
+
+    def folds(self) -> list[tuple[str, list[forms.BoundField], bool]]:
+        """The rest by kind; open where something in it is wrong or was changed."""
+        found = []
+        for title, names in self.FOLDS:
+            asked = [self[name] for name in names if name not in self.unasked]
+            if asked:
+                found.append((title, asked, any(bound.errors for bound in asked)))
+        return found
+
     @property
     def unasked(self) -> set[str]:
         """Questions this kind of stock is not asked. They travel along unseen: a change of kind and
