@@ -102,3 +102,16 @@ def test_a_clock_of_minutes_runs_on_today_too(client, shop):
     page = client.get("/").content.decode()
     assert "data-until=" in page
     assert builds().get(number=1).resting[0].short
+
+
+def test_a_bow_whose_stave_still_dries_is_not_called_ready(client, shop):
+    # Given a wet stave that has been weighed twice, and a bow begun from it
+    now = timezone.now()
+    stave = shop.stave
+    stave.weighings.all().delete()
+    for days, mass in ((30, 4.0), (15, 3.6), (1, 3.35)):
+        stave.weighings.create(day=timezone.localdate() - timedelta(days=days), mass=mass)
+    build = _another(shop, 41, "wood", stave=stave)
+    Build.objects.filter(pk=build.pk).update(stave=stave)
+    page = client.get("/").content.decode()
+    assert now and "Its stave dries in the rack" in page

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
+import numpy as np
+
 from bowyery.bow.bow import SIDES
 from bowyery.design.solution import Solution
 from bowyery.errors import BowyeryError
@@ -18,6 +20,7 @@ from fellwind.builds.services import standing_entries
 from fellwind.builds.stages import LEFT_ON
 from fellwind.designs.fitting import Laid, laid
 from fellwind.designs.services import ruler_data
+from fellwind.drawing.drafting import natural_offsets
 from fellwind.drawing.roughing import roughing_picture
 from fellwind.rack.models import Stave
 from fellwind.rack.services import core_stave, seasoning_now
@@ -238,3 +241,40 @@ def _limbs(floors: tuple[Floor, ...]) -> str:
         f"On the floor the {stiff} limb is the stiffer one ({each}): take wood along all of it"
         " before the string goes on."
     )
+
+
+@dataclass(frozen=True)
+class Profile:
+    """How the unstrung tips lie, to the back above zero (m): as planned, as they left the form, and
+    as they were measured last; None where they were not.
+    """
+
+    planned: float
+    glued: float | None
+    left: float | None
+
+    @property
+    def lost(self) -> float | None:
+        """Reflex that is gone since (m)."""
+        return None if self.glued is None or self.left is None else self.glued - self.left
+
+
+NOCK = 0.93  # of half of the bow: a reading from here on is one of the tip
+
+
+def profile_of(build: Build, found: Solution) -> Profile:
+    """The tips of a build's bow, planned, glued in, and left of it."""
+    planned = -float(np.mean([natural_offsets(found.layout, up)[1][-1] for up in (True, False)]))
+    half = found.layout.length / 2
+    glued: dict[str, float] = {}
+    left: dict[str, float] = {}
+    for entry in standing_entries(build):
+        for m in entry.measures.all():
+            at_tip = m.start is None or m.start > NOCK * half
+            if m.kind != "profile" or m.value is None or not at_tip:
+                continue
+            if entry.stage == "back":
+                glued[m.limb] = -m.value
+            left[m.limb] = -m.value
+    mean = [None if not rows else float(np.mean(list(rows.values()))) for rows in (glued, left)]
+    return Profile(planned, mean[0], mean[1])

@@ -101,6 +101,7 @@ def load(demo: DemoShop) -> None:
     drying = "Flax dries on the back; weigh it at the end of the week"
     desk.rests(ash, drying, (3, 17), 4, 9)
     maple = desk.build(16, "back", [5, 5, 4, 1])
+    desk.line(maple, "back", 1, 16, "upper lies 7/8 back, lower lies 7/8 back")
     glued = "1 h 40 min, note bamboo planed to its taper, glued and clamped into the form"
     desk.line(maple, "back", 1, 15, glued)
     desk.rests(maple, "Glue cures in the form", (1, 17), 1, 17)
@@ -109,6 +110,9 @@ def load(demo: DemoShop) -> None:
     desk.line(glass, "back", 0, 8, "1 h 30 min, note second limb pressed, hose at 4 bar")
     oven, hour = "Second limb in the heat box at 60 °C; mind the cut-out", demo.now.hour
     desk.rests(glass, oven, (0, 9), 1 if hour >= 20 else 0, (hour + 4) % 24)
+    plum = desk.build(18, "wood", [20])
+    desk.ticks(plum, "wood", 19, 12, "wood-ends")
+    desk.line(plum, "wood", 19, 11, "20 min, note ends sealed, bark left on; three ounces lost")
     laburnum = desk.build(12, "tiller", [95, 94, 93, 90, 89])
     broke = (
         "50 min, note it let go at 24 in with a crack at the loose knot, upper limb; nobody hurt"

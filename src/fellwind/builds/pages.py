@@ -16,9 +16,11 @@ from fellwind.builds import services, stages
 from fellwind.builds.bench_forms import CalipersForm, FloorForm, LengthNowForm, SliceForm
 from fellwind.builds.benches import (
     LayoutBench,
+    Profile,
     RoughBench,
     WoodBench,
     layout_bench,
+    profile_of,
     rough_bench,
     wood_bench,
 )
@@ -150,6 +152,7 @@ class StagePage(Head):
     rough: RoughBench | None = None
     stack: StackBench | None = None
     heat: HeatBench | None = None
+    profile: Profile | None = None
     forms: StageForms = field(default_factory=StageForms)
 
 
@@ -164,13 +167,14 @@ def with_bench(
     if page.stage == "lay-out":
         forms = replace(forms, length=forms.length or LengthNowForm(shown=shown))
         return replace(page, layout=layout_bench(build), forms=forms)
-    if page.stage == "back" and page.found is not None:
-        heat = heat_bench(build, page.found, shown, forms.heat, forms.stayed)
-        if page.found.layered:
-            page = replace(page, stack=stack_bench(page.found, shown, asked))
-        return replace(page, heat=heat, forms=forms)
-    if page.stage == "rough" and page.found is not None:
-        seen = rough_bench(build, page.found, shown)
+    found = page.found
+    if page.stage == "back" and found is not None:
+        heat = heat_bench(build, found, shown, forms.heat, forms.stayed)
+        if found.layered:
+            page = replace(page, stack=stack_bench(found, shown, asked))
+        return replace(page, heat=heat, forms=forms, profile=profile_of(build, found))
+    if page.stage == "rough" and found is not None:
+        seen = rough_bench(build, found, shown)
         calipers = forms.calipers or CalipersForm(shown=shown, rows=seen.rows)
         floor = forms.floor or FloorForm(shown=shown)
         return replace(page, rough=seen, forms=replace(forms, calipers=calipers, floor=floor))

@@ -25,7 +25,7 @@ from fellwind.drawing.season import Span, season_picture
 from fellwind.kit.fields import NumberField
 from fellwind.kit.measures import MeasuredForm
 from fellwind.rack.models import Stave
-from fellwind.rack.services import seasoning, staves
+from fellwind.rack.services import seasoning_now, staves
 from fellwind.shop.models import Workshop
 from fellwind.shop.services import hours_here, rest_table
 
@@ -167,7 +167,14 @@ def season(given: Any, now: datetime, shown: Units) -> SeasonPage:
     a_week = float(form.cleaned_data["a_week"]) if good else A_WEEK
     today, times = timezone.localdate(now), Times.here()
     rows = [
-        _row(build.name, today, left_of(build, times, now), a_week, wanted, build=build)
+        _row(
+            build.name,
+            _dry(build.stave, build.stage, today)[0],
+            left_of(build, times, now),
+            a_week,
+            wanted,
+            build=build,
+        )
         for build in builds().filter(finished=None)
     ]
     rows += _unbegun(today, times, a_week, wanted)
@@ -180,22 +187,28 @@ def season(given: Any, now: datetime, shown: Units) -> SeasonPage:
 
 def _unbegun(today: date, times: Times, a_week: float, wanted: date | None) -> list[SeasonRow]:
     """Designs that nobody has begun, each from when its stave is ready."""
-    workshop, found = Workshop.get(), []
+    found = []
     known = {stave.pk: stave for stave in staves()}
     for design in designs().filter(builds=None)[:40]:
         stave = known.get(design.stave_id) if design.stave_id else None
-        begins, words = today, "no stave is chosen yet"
-        if stave is not None:
-            state = seasoning(stave, workshop)
-            words = f"stave {stave.number} may be worked"
-            if state.forecast is not None and state.forecast.ready_in > 0 and state.ready:
-                begins = max(today, state.ready)
-                words = f"stave {stave.number} is dry about {state.ready:%-d %B %Y}"
+        begins, words = _dry(stave, "wood", today)
         left = ahead("wood", times.work, times.rests, times.backing(design))
         found.append(
             _row(design.name, begins, left, a_week, wanted, design=design, stave=stave, ready=words)
         )
     return found
+
+
+def _dry(stave: Stave | None, stage: str, today: date) -> tuple[date, str]:
+    """The day from which a stave can be worked, and its state in words."""
+    if stave is None:
+        return today, "no stave is chosen yet"
+    state = seasoning_now(stave) if stage == "wood" else None
+    forecast = state.forecast if state else None
+    if state and forecast and state.ready and forecast.ready_in > 0:
+        day = max(today, state.ready)
+        return day, f"stave {stave.number} is dry about {day:%-d %B %Y}"
+    return today, f"stave {stave.number} may be worked"
 
 
 def _row(

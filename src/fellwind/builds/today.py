@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import date, datetime, timedelta
 
 from django.db.models import Q, QuerySet, Sum
 from django.utils import timezone
@@ -14,6 +14,8 @@ from fellwind.builds.season import longest_first
 from fellwind.builds.services import build_progress, builds, left, outlines
 from fellwind.builds.stages import CAUTIONS, TODO
 from fellwind.kit.rooms import Act, TodayPart, room_for
+from fellwind.rack.services import seasoning, staves
+from fellwind.shop.models import Workshop
 
 MOST = 20  # builds on the page; the rest is on the list
 MINDED = ("tiller", "finish", "proof")  # stages whose caution stands on Today
@@ -71,13 +73,20 @@ def parts(now: datetime, shown: Units) -> list[TodayPart]:
     """The builds' parts of the page."""
     spent = Sum("entries__minutes", filter=Q(entries__corrected_by=None))
     open_builds = list(builds().filter(finished=None).annotate(spent=spent))  # type: ignore[no-redef]
-    left = longest_first(open_builds, now)
+    left, dries = longest_first(open_builds, now), _drying(open_builds)
     # what is due first, then the longest chain, and what rests at the end, the soonest over first
-    open_builds.sort(key=lambda build: _turn(build, now, left[build.pk]))
+    open_builds.sort(key=lambda build: (build.pk in dries, _turn(build, now, left[build.pk])))
     listed = open_builds[:MOST]
     wanted, pictures = _acts(listed, shown), outlines(listed)
     rows = [
-        _row(build, now, wanted.get(build.pk), pictures[build.pk], left[build.pk])
+        _row(
+            build,
+            now,
+            wanted.get(build.pk),
+            pictures[build.pk],
+            left[build.pk],
+            dries.get(build.pk),
+        )
         for build in listed
     ]
     more = len(open_builds) - len(listed)
@@ -96,6 +105,19 @@ def parts(now: datetime, shown: Units) -> list[TodayPart]:
     hands_on = {build.stage for build in open_builds}
     mind = [CAUTIONS[stage] for stage in MINDED if stage in hands_on]
     return [*found, TodayPart("builds/_mind.html", MindToday(mind), 40)] if mind else found
+
+
+def _drying(open_builds: Sequence[Build]) -> dict[int, date]:
+    """Builds at their wood whose stave is not dry yet, with the day it is ready about."""
+    mine = {b.stave_id: b.pk for b in open_builds if b.stage == "wood" and b.stave_id}
+    if not mine:
+        return {}
+    workshop, found = Workshop.get(), {}
+    for stave in staves().filter(pk__in=mine):
+        state = seasoning(stave, workshop)
+        if state.forecast is not None and state.ready and state.forecast.ready_in > 0:
+            found[mine[stave.pk]] = state.ready
+    return found
 
 
 def _turn(build: Build, now: datetime, left: Ahead) -> tuple[int, float, int]:
@@ -165,6 +187,9 @@ def _row(build: Build, now: datetime, wanted: Act | None, outline: str | None, l
     state, ready = "can be done now", _is_free(build, now)
     if left_.rests.usual >= 24:
         state = f"can be done now · {left_.rests.usual / 24:.0f} days of rests ahead"
+    if dry is not None and not build.resting:
+        ready = False
+        act, state = "Its stave dries in the rack; weigh it", f"ready about {dry:%-d %B %Y}"
     if build.resting:
         wait = build.resting[0]
         act = f"{wait.what}: time is up" if ready else wait.what

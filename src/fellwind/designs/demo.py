@@ -21,7 +21,7 @@ def load(demo: DemoShop) -> None:
             draw=them.draw, fingers=them.fingers, length=length * INCH, made=demo.ago(40), **extra,
         )  # fmt: skip
 
-    design("Hanne Tangen", 14, "Wych-elm flatbow", 67, moisture=0.094)
+    design("Hanne Tangen", 14, "Wych-elm flatbow", 67, moisture=0.094, kind="parallel then taper")
     design(
         "Eilif Brandal",
         13,
@@ -52,6 +52,7 @@ def load(demo: DemoShop) -> None:
         16,
         "Maple and bamboo, reflexed",
         71,
+        kind="backed, reflex and deflex",
         moisture=0.085,
         width=1.625 * INCH,
         tip_width=0.45 * INCH,
@@ -69,6 +70,23 @@ def load(demo: DemoShop) -> None:
         "Glass-faced take-down, elm cores",
         66,
         moisture=0.07,
+        kind="glass-faced, one piece or take-down",
+        lams=[
+            {
+                "side": "belly",
+                "material": "wych elm",
+                "root": 0.05 * INCH,
+                "nock": 0.02 * INCH,
+                "ends": None,
+            },
+            {
+                "side": "belly",
+                "material": "wych elm",
+                "root": 0.05 * INCH,
+                "nock": 0.0,
+                "ends": 5 * INCH,
+            },
+        ],
         width=1.5 * INCH,
         parallel=0.35,
         handle=8 * INCH,
