@@ -182,7 +182,14 @@ def _is_free(build: Build, now: datetime) -> bool:
     return not build.resting or build.resting[0].until <= now
 
 
-def _row(build: Build, now: datetime, wanted: Act | None, outline: str | None, left_: Ahead) -> Row:
+def _row(
+    build: Build,
+    now: datetime,
+    wanted: Act | None,
+    outline: str | None,
+    left_: Ahead,
+    dry: date | None,
+) -> Row:
     act = wanted.words if wanted else TODO[build.stage]
     state, ready = "can be done now", _is_free(build, now)
     if left_.rests.usual >= 24:
