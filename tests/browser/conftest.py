@@ -161,6 +161,16 @@ def own_demo(homes: dict[str, Path], tmp_path: Path) -> Iterator[Server]:
     server.stop()
 
 
+@pytest.fixture
+def made_demo(homes: dict[str, Path], tmp_path: Path, page: Page) -> Iterator[SimpleNamespace]:
+    """A demo workshop of a test's own, entered with its one button, to be changed at will."""
+    server = Server(shutil.copytree(homes["filled"], tmp_path / "made"), demo=True)
+    page.goto(server.address)
+    page.get_by_role("button", name="Open the workshop").click()
+    yield SimpleNamespace(page=page, address=server.address)
+    server.stop()
+
+
 @pytest.fixture(scope="session")
 def demo_server(
     homes: dict[str, Path], tmp_path_factory: pytest.TempPathFactory

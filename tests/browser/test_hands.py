@@ -259,6 +259,7 @@ def test_units_switch_everywhere_and_lose_nothing_half_typed(demo: SimpleNamespa
     page: Page = demo.page
     page.goto(demo.address + "/staves/new/")
     page.get_by_label("Length in").fill("70 1/2")
+    page.locator("summary", has_text="Where from").click()
     page.get_by_label("Notes").fill("one knot")
     page.get_by_label("Kind").select_option("board")
     page.locator("h1").click()
@@ -266,6 +267,7 @@ def test_units_switch_everywhere_and_lose_nothing_half_typed(demo: SimpleNamespa
     expect(page.get_by_label("Length mm")).to_have_value("1791")
     expect(page.get_by_label("Notes")).to_have_value("one knot")
     expect(page.get_by_label("Kind")).to_have_value("board")
+    page.locator("summary", has_text="How it grew").click()
     expect(page.get_by_label("Grain drifts")).to_be_visible()  # what a board is asked
     page.goto(demo.address + "/builds/14/tiller/")
     expect(page.locator(".tally .huge").nth(1)).to_contain_text("kg")
@@ -277,6 +279,7 @@ def test_units_switch_keeps_what_a_refused_form_holds(demo: SimpleNamespace) -> 
     page: Page = demo.page
     page.goto(demo.address + "/staves/new/")
     page.get_by_label("Length in").fill("70 1/2")
+    page.locator("summary", has_text="Where from").click()
     page.get_by_label("Notes").fill("one knot")
     page.get_by_label("Width in", exact=True).fill("two")
     page.get_by_role("button", name="Keep the stave").click()
@@ -309,9 +312,10 @@ def test_units_switch_keeps_what_a_refused_form_holds(demo: SimpleNamespace) -> 
 def test_a_design_answers_while_it_is_changed(demo: SimpleNamespace) -> None:
     page: Page = demo.page
     page.goto(demo.address + "/designs/1/edit/")
+    page.get_by_text("Outline", exact=True).last.click()
     page.get_by_label("Limb width in").fill("2 1/4")
     page.get_by_label("Limb width in").press("Tab")
-    expect(page.locator("#result .former-line").first).to_be_attached(timeout=15000)
+    expect(page.locator("#tracks .former-line").first).to_be_attached(timeout=15000)
     page.get_by_label("Limb width in").fill("two")
     page.get_by_label("Limb width in").press("Tab")
     expect(page.locator("#result")).to_contain_text("could not be read", timeout=15000)

@@ -8,7 +8,7 @@ from fellwind.builds.models import Build, Entry, HeatJob, Wait
 
 STAGE = reverse("builds:stage", args=[1, "back"])
 HEAT = reverse("builds:heat", args=[1])
-REFLEX = {"what": "reflex", "limb": "both", "amount": "3/4", "way": "dry heat",
+REFLEX = {"bend": "reflex", "limb": "both", "amount": "3/4", "way": "dry heat",
           "page_world": "imperial"}  # fmt: skip
 
 
@@ -45,7 +45,7 @@ def test_what_stayed_is_an_act_of_the_log_and_sets_the_next_form(client, shop):
 
 
 def test_a_twist_is_told_in_degrees_and_one_limb_at_a_time(client, shop):
-    twist = {"what": "twist", "limb": "upper", "twist": "4", "way": "steam",
+    twist = {"bend": "twist", "limb": "upper", "twist": "4", "way": "steam",
              "start": "10", "end": "20", "page_world": "imperial"}  # fmt: skip
     client.post(HEAT, twist)
     job = HeatJob.objects.get()
@@ -62,8 +62,8 @@ def test_a_twist_is_told_in_degrees_and_one_limb_at_a_time(client, shop):
         ({"amount": ""}, "amount"),
         ({"amount": "-1"}, "amount"),
         ({"amount": "4 ft"}, "amount"),
-        ({"what": "twist", "twist": "", "limb": "upper"}, "twist"),
-        ({"what": "side"}, "limb"),
+        ({"bend": "twist", "twist": "", "limb": "upper"}, "twist"),
+        ({"bend": "side"}, "limb"),
         ({"start": "20", "end": "10"}, "end"),
         ({"end": "45"}, "end"),
         ({"way": "microwave"}, "way"),

@@ -19,7 +19,10 @@ class EntryForm(MeasuredForm):
 
     client_id = forms.UUIDField(widget=forms.HiddenInput, required=False)
 
+    PREFIX = "entry"
+
     def __init__(self, *args: Any, **kwargs: Any) -> None:
+        kwargs.setdefault("auto_id", f"{self.PREFIX}_%s")  # several forms stand on one page
         kwargs["initial"] = {"client_id": uuid4(), **kwargs.get("initial", {})}
         super().__init__(*args, **kwargs)
 
@@ -42,10 +45,14 @@ class SliceForm(MeasuredForm):
     slice = MeasureField("cut off an end", label="So thick, with the saw's cut")
     clean_now = forms.BooleanField(required=False, label="It shows no check any more")
 
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, auto_id="slice_%s", **kwargs)
+
 
 class LengthNowForm(EntryForm):
     """The blank from end to end, after a cut."""
 
+    PREFIX = "now"
     length = MeasureField("bow length", label="From end to end now")
 
     def line(self) -> str:
@@ -55,6 +62,8 @@ class LengthNowForm(EntryForm):
 
 class CalipersForm(EntryForm):
     """Thickness at the marks, and width where it was read too; what was not read stays empty."""
+
+    PREFIX = "calipers"
 
     def __init__(self, *args: Any, rows: tuple[Still, ...], **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
@@ -107,6 +116,7 @@ class CalipersForm(EntryForm):
 class FloorForm(EntryForm):
     """Each limb pressed against the floor: the weight under its tip, and how far that goes."""
 
+    PREFIX = "floor"
     upper_push = MeasureField("floor push", required=False, label="Upper: on the scale")
     upper_sag = MeasureField("floor sag", required=False, label="bends its tip")
     lower_push = MeasureField("floor push", required=False, label="Lower: on the scale")

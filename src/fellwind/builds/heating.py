@@ -34,7 +34,7 @@ RESTS = {
 class HeatForm(MeasuredForm):
     """What shall be bent or straightened, where and how."""
 
-    what = forms.ChoiceField(choices=list(HeatJob.WHATS.items()), label="To put in or take out")
+    bend = forms.ChoiceField(choices=list(HeatJob.WHATS.items()), label="To put in or take out")
     limb = forms.ChoiceField(
         choices=[("both", "both limbs"), ("upper", "upper limb"), ("lower", "lower limb")]
     )
@@ -46,22 +46,25 @@ class HeatForm(MeasuredForm):
                        help_text="empty: three quarters of the limb")  # fmt: skip
     way = forms.ChoiceField(choices=[(k, k) for k in FIRST], label="By")
 
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, auto_id="heat_%s", **kwargs)
+
     def clean(self) -> dict[str, Any]:
         data = super().clean()
-        name = "twist" if data.get("what") == "twist" else "amount"
+        name = "twist" if data.get("bend") == "twist" else "amount"
         given = data.get(name)
         if given is None and not self.has_error(name):
             self.add_error(name, "Say how much shall stay.")
         elif given is not None and given.value <= 0:
             self.add_error(name, "This is above zero; the way it goes is said above.")
-        if data.get("what") in ("twist", "side") and data.get("limb") == "both":
+        if data.get("bend") in ("twist", "side") and data.get("limb") == "both":
             self.add_error("limb", "Straighten one limb at a time.")
         return data
 
     @property
     def wanted(self) -> float:
         """What shall stay (m, or rad)."""
-        return self.given("twist" if self.cleaned_data["what"] == "twist" else "amount")
+        return self.given("twist" if self.cleaned_data["bend"] == "twist" else "amount")
 
 
 class StayedForm(MeasuredForm):
@@ -175,7 +178,7 @@ def put_on_form(build: Build, found: Solution, form: HeatForm) -> tuple[HeatJob,
     offsets(np.array([nock]), start, end, form.wanted, nock)
     learned = stays(data["way"], records(build.design.material))
     job = HeatJob.objects.create(
-        build=build, what=data["what"], limb=data["limb"], way=data["way"],
+        build=build, what=data["bend"], limb=data["limb"], way=data["way"],
         wood=build.design.material, wanted=form.wanted, form=learned.form(form.wanted),
         start=start, end=end,
     )  # fmt: skip

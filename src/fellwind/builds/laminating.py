@@ -55,6 +55,9 @@ class PressForm(MeasuredForm):
     pressure = MeasureField("pressure of a press", initial=USUAL_PRESSURE, label="Pressure")
     clamps = CountField("clamps", initial=10, label="Clamps on each limb")
 
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, auto_id="press_%s", **kwargs)
+
 
 @dataclass(frozen=True)
 class LamRow:

@@ -15,6 +15,12 @@ from fellwind.rack.models import Flaw, Photo, Section, Stave, StripTest, Weighin
 from fellwind.shop.services import material_choices
 
 
+def _says_something(bound: forms.BoundField) -> bool:
+    """Whether a field is wrong, or holds more than what a fresh one does."""
+    value = bound.value()
+    return bool(bound.errors) or ("" if value is None else str(value)) not in ("", "0")
+
+
 class StaveForm(VersionedForm):
     """A stave as it stands in the rack."""
 
@@ -131,7 +137,7 @@ class StaveForm(VersionedForm):
         for title, names in self.FOLDS:
             asked = [self[name] for name in names if name not in self.unasked]
             if asked:
-                found.append((title, asked, any(bound.errors for bound in asked)))
+                found.append((title, asked, any(map(_says_something, asked))))
         return found
 
     @property

@@ -37,8 +37,8 @@ document.addEventListener("click", (event) => {
   if (button && form()) act(JSON.parse(button.dataset.shapeAct));
 });
 
-document.addEventListener("htmx:afterSwap", () => {
-  if (!form()) return;
+document.addEventListener("htmx:afterSwap", (event) => {
+  if (!form() || !event.detail.pathInfo?.requestPath.endsWith("/shape/")) return; // other parts are made anew meanwhile
   if (openAfter) {
     const again = form().querySelector(`[data-place-of="${openAfter}"]`);
     if (again) again.open = true;
