@@ -120,3 +120,22 @@ def test_a_loose_cable_is_in_the_bow_file() -> None:
     bow = replace(tied(), back_bow=replace(tied().back_bow, slack=0.012))
     assert bowfile.loads(bowfile.dumps(bow)).back_bow.slack == pytest.approx(0.012)
     assert "cable_slack_mm" not in bowfile.dumps(tied())
+
+
+def test_two_back_bows_on_one_another_slide_and_add_up() -> None:
+    bow = tied()
+    back = bow.back_bow
+    assert back is not None
+    two = replace(bow, back_bow=replace(back, count=2))
+    stiff = tuple(
+        replace(one, modulus=2 * one.modulus, density=2 * one.density) for one in back.limb.layers
+    )
+    one = replace(bow, back_bow=replace(back, limb=replace(back.limb, layers=stiff)))
+    draws = np.array([0.3, 0.5])
+    a, b, plain = (backbow.solve(which, draws) for which in (two, one, bow))
+    assert a.weight == pytest.approx(b.weight, rel=1e-9)
+    assert a.strain == pytest.approx(b.strain, rel=1e-6)
+    assert np.all(a.weight > plain.weight)
+    assert bowfile.loads(bowfile.dumps(two)).back_bow.count == 2
+    with pytest.raises(DescriptionError):
+        backbow.solve(replace(bow, back_bow=replace(back, count=3)), draws)

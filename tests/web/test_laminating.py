@@ -11,6 +11,7 @@ from fellwind.builds.laminating import CLOCK
 from fellwind.builds.models import Build, Wait
 from fellwind.designs import services
 from fellwind.designs.models import Design
+from fellwind.exports.riser import riser_shape
 from tests.web.forms import design_form
 
 STAGE = reverse("builds:stage", args=[1, "back"])
@@ -50,9 +51,21 @@ def test_a_plain_bow_has_no_stack_and_no_form(client, shop):
     assert page.context["stack"] is None
     detail = client.get(reverse("designs:detail", args=[shop.design.pk])).content.decode()
     assert "Print form and caul" not in detail
-    for name in ("form.pdf", "form.dxf", "lams.csv"):
+    for name in ("form.pdf", "form.dxf", "lams.csv", "riser.pdf"):
         answer = client.get(reverse("designs:export", args=[shop.design.pk, name]))
         assert answer.status_code == 409 and answer.content
+
+
+def test_the_grip_block_lies_under_the_lams_and_leaves_as_paper(client, glass):
+    found = services.solution(glass)
+    shape = riser_shape(found, "metric", "smooth")
+    # it begins with nothing at both fades and is the grip less the lams in its middle
+    assert shape.block[-1][1] == pytest.approx(0.0, abs=1e-6)
+    deep = min(y for _, y in shape.block)
+    lams = found.marks[0].thickness * 1000
+    assert -deep == pytest.approx(1000 * found.layout.handle_depth - lams, abs=0.1)
+    pdf = client.get(reverse("designs:export", args=[glass.pk, "riser.pdf"]))
+    assert pdf["Content-Type"] == "application/pdf" and pdf.content.startswith(b"%PDF")
 
 
 def test_the_form_leaves_as_paper_and_as_a_cutting_file_at_full_size(client, glass):

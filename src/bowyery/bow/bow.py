@@ -108,6 +108,8 @@ class BackBow:
         cable_stiffness: EA of the cable (N).
         slack: by how much each cable is longer than it would have to be to pull at all before the
             bow is strung (m); its tension is then none.
+        count: of such limbs lying on one another, bound at the grip and at the cables, that slide
+            on each other and share the cables: each bends alike.
     """
 
     limb: Limb
@@ -115,6 +117,7 @@ class BackBow:
     cable_tension: float
     cable_stiffness: float = 60e3
     slack: float = 0.0
+    count: int = 1
 
 
 @dataclass(frozen=True)

@@ -180,6 +180,7 @@ class _BackBow(_Strict):
     cable_tension_n: Tension
     cable_stiffness_n: LineStiffness | None = None
     cable_slack_mm: Slack = 0.0
+    count: Literal[1, 2] = 1
 
 
 class _Wanted(_Strict):
@@ -301,7 +302,7 @@ def _back_bow(part: _BackBow | None) -> BackBow | None:
     limb = _limb(part.limb, part.section, part.layers, "back_bow.limb", "back_bow.layers")
     stiffness = part.cable_stiffness_n or BackBow.cable_stiffness
     slack = part.cable_slack_mm * MM
-    return BackBow(limb, part.tied_at_mm * MM, part.cable_tension_n, stiffness, slack)
+    return BackBow(limb, part.tied_at_mm * MM, part.cable_tension_n, stiffness, slack, part.count)
 
 
 def _limb(
@@ -414,6 +415,7 @@ def dumps(bow: Bow) -> str:
             "cable_tension_n": back.cable_tension,
             "cable_stiffness_n": back.cable_stiffness,
             **({"cable_slack_mm": in_mm(back.slack)} if back.slack else {}),
+            **({"count": back.count} if back.count > 1 else {}),
         }
     for key, value in (("draw_mm", bow.draw), ("arrow_g", bow.arrow)):
         if value is not None:

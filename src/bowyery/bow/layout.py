@@ -143,6 +143,7 @@ class BackBowLayout:
         stiffness: EA of the cable (N).
         slack: by how much each cable hangs loose before the bow is strung (m); it has no tension
             then.
+        count: one, or two alike on one another.
     """
 
     length: float
@@ -153,6 +154,7 @@ class BackBowLayout:
     tension: float = 60.0
     stiffness: float = 60e3
     slack: float = 0.0
+    count: int = 1
 
     @property
     def outline(self) -> tuple[float, float, float]:
@@ -439,6 +441,8 @@ class Layout:
             "tension": back.tension if back.slack <= 0 else 1.0,
             "stiffness": back.stiffness,
         }
+        if back.count not in (1, 2):
+            raise DescriptionError("One back-bow, or two on one another.", "back_bow.count")
         if not 0 <= back.slack <= 0.1:
             raise DescriptionError("A cable hangs loose by nothing to a hand's breadth.",
                                    "back_bow.slack")  # fmt: skip
@@ -703,9 +707,9 @@ def laid_back_bow(layout: Layout, back: BackBowLayout, wood: Material, deep: flo
     length = back.length / 2 - root
     at, ends = np.array([0.0, length]), np.array([back.width, back.tip_width])
     layer = layer_of("core", wood)
-    across = -(deep + back.depth[0]) / 2
+    across = -(deep + back.count * back.depth[0]) / 2
     limb = Limb(
         at, ends, np.array(back.depth), (layer,), Shape(), (root, across, 0.0), at, np.zeros(2)
     )
     tied_at = min(layout.limb_length(True), layout.limb_length(False)) - back.tied
-    return BackBow(limb, tied_at, back.tension, back.stiffness, back.slack)
+    return BackBow(limb, tied_at, back.tension, back.stiffness, back.slack, back.count)

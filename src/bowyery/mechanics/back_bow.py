@@ -183,6 +183,14 @@ class _Network:
         return _State(angle, tilt)
 
 
+def _piled(one: LimbGrid, count: int) -> LimbGrid:
+    """So many limbs on one another that slide: stiffness and mass add up, strains do not."""
+    if count == 1:
+        return one
+    stiff = one.stiffened(np.full((2, 1, 1), float(count)))
+    return replace(stiff, line_mass=count * stiff.line_mass)
+
+
 def _share(of: Chains, angle: Floats) -> float:
     moment = (of.spring * of.bend(angle))[:, 0]
     return float(moment[2:].sum() / moment.sum()) if abs(moment.sum()) > 1e-9 else 0.0
@@ -226,9 +234,11 @@ def solve(
         draws.size == 0 or np.any(np.diff(draws) <= 0) or not np.all(np.isfinite(draws))
     ):
         raise DescriptionError("Give draws that grow.", "draws")
-    first, second = (
-        grid(bow, cells),
-        grid(replace(bow, upper=back.limb, lower=back.limb, grip_stiffness=None), cells),
+    if back.count not in (1, 2):
+        raise DescriptionError("One back-bow, or two on one another.", "back_bow.count")
+    first = grid(bow, cells)
+    second = _piled(
+        grid(replace(bow, upper=back.limb, lower=back.limb, grip_stiffness=None), cells), back.count
     )
     of = chains(first, second)
     pivot = complex(*bow.hold.pivot)

@@ -8,7 +8,7 @@ from django.shortcuts import get_object_or_404
 from django.views.decorators.http import require_safe
 
 from fellwind.designs import fitting
-from fellwind.designs.fitting import DesignScore, Laid, StaveScore
+from fellwind.designs.fitting import Culm, DesignScore, Laid, StaveScore
 from fellwind.designs.models import Design
 from fellwind.designs.services import designs
 from fellwind.kit.context import units_of
@@ -29,6 +29,7 @@ class FitPage:
     strip: str = ""
     sound: bool = False
     instead: str = ""
+    culm: Culm | None = None
 
 
 @dataclass(frozen=True)
@@ -59,7 +60,9 @@ def fit(request: HttpRequest, number: int) -> HttpResponse:
     chosen = designs().filter(pk=key) if key is not None else designs().filter(stave=stave)
     design = chosen.first()
     answer = fitting.laid(stave, design, units_of(request)) if design else fitting.Answer()
-    page = FitPage(stave, designs(), design, fitting.is_built_up(stave), **vars(answer))
+    culm = fitting.culm(stave, design, units_of(request)) if design else None
+    built_up = fitting.is_built_up(stave)
+    page = FitPage(stave, designs(), design, built_up, **vars(answer), culm=culm)
     return show(request, "fit/stave.html", page)
 
 

@@ -7,11 +7,13 @@ import numpy as np
 from bowyery.design.outline import outline_of
 from bowyery.design.solution import Solution
 from bowyery.errors import BowyeryError
+from bowyery.making.culm import Place, Slats, node_places, slats
 from bowyery.units.quantity import Units
 from bowyery.wood import stave as core
 from bowyery.wood.placement import Fit, Outline, Placement, advice_when_none, place
 from fellwind.designs.models import Design
 from fellwind.designs.services import designs, try_solution
+from fellwind.drawing.culm import node_picture
 from fellwind.drawing.stave import fit_strip, placement_picture
 from fellwind.kit.cache import computed
 from fellwind.rack.models import Stave
@@ -184,6 +186,78 @@ def laid(stave: Stave, design: Design, shown: Units) -> Answer:
     )
     help_ = "" if answer.sound else instead(wood, outline, answer)
     return Answer("", rows, fit_strip(wood, answer, shown), answer.sound, help_)
+
+
+@dataclass(frozen=True)
+class NodeRow:
+    """A place of a bow along a slat, drawn."""
+
+    place: Place
+    picture: str
+
+
+@dataclass(frozen=True)
+class Culm:
+    """What a culm or slat gives for a design.
+
+    Attributes:
+        width: of the slat (m).
+        slats: how many and how thick, where the culm's wall is known.
+        needed: thickness that the design asks of a slat at its thickest (m), or 0.
+        nodes: how many are mapped.
+        rows: where the bow may lie for them.
+        trouble: why something cannot be said.
+    """
+
+    width: float
+    slats: Slats | None = None
+    needed: float = 0.0
+    nodes: int = 0
+    rows: tuple[NodeRow, ...] = ()
+    trouble: str = ""
+
+    @property
+    def thin(self) -> bool:
+        """Whether a slat planed flat is thinner at its edge than the design wants it."""
+        return self.slats is not None and self.slats.edge < self.needed
+
+
+def culm(stave: Stave, design: Design, shown: Units) -> Culm | None:
+    """The slats of a culm for a design, and its nodes; nothing of other stock."""
+    if "bamboo" not in stave.kind:
+        return None
+    found, _ = try_solution(design)
+    if found is None:
+        return None
+    width = max(float(limb.width.max()) for limb in found.bow.limbs)
+    bamboo = [
+        one.root
+        for one in (*found.layout.back, *found.layout.belly)
+        if "bamboo" in one.material.name
+    ]
+    gives, said = None, []
+    if stave.kind == "bamboo culm" and stave.wall and stave.width:
+        try:
+            gives = slats(stave.width, stave.wall, width)
+        except BowyeryError as error:
+            said.append(getattr(error, "reason", str(error)))
+    elif stave.kind == "bamboo culm":
+        said.append("Give the culm's wall and its width, and the slats it gives are worked out.")
+    rows: tuple[NodeRow, ...] = ()
+    nodes: list[float] = []
+    try:
+        low, high = core_stave(stave).usable
+        nodes = [
+            f.at - low for f in standing_flaws(stave) if f.kind == "node" and low <= f.at <= high
+        ]
+        bow, fade = design.length, abs(found.bow.upper.root[0])
+        rows = tuple(
+            NodeRow(one, node_picture(one, high - low, bow, fade, shown))
+            for one in node_places(high - low, nodes, bow, fade)
+        )
+    except BowyeryError as error:
+        said.append(getattr(error, "reason", str(error)))
+    return Culm(width, gives, max(bamboo, default=0.0), len(nodes), rows, " ".join(said))
 
 
 @dataclass(frozen=True)

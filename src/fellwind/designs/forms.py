@@ -226,6 +226,13 @@ class DesignForm(VersionedForm):
         label="Back-bow, end to end",
         help_text="a shorter bow tied on the back; empty: none",
     )
+    back_bow_count = forms.TypedChoiceField(
+        choices=[("1", "one"), ("2", "two, on one another")],
+        coerce=int,
+        initial="1",
+        label="Back-bows",
+        help_text="two alike slide on each other and share the cables",
+    )
     back_bow_width = MeasureField(
         "back-bow width", initial=1.25 * INCH, label="Its width at the grip"
     )
@@ -313,6 +320,7 @@ class DesignForm(VersionedForm):
         "fade_shape",
         "nock_style",
         "kind",
+        "back_bow_count",
     )
     # What is asked first, and what opens at its place on the picture; the rows come beside.
     QUESTIONS = (
@@ -347,6 +355,7 @@ class DesignForm(VersionedForm):
             "Back-bow",
             (
                 "back_bow_length",
+                "back_bow_count",
                 "back_bow_width",
                 "back_bow_tip",
                 "back_bow_root",

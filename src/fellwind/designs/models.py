@@ -117,6 +117,7 @@ class Design(Versioned):
     back_bow_length = models.FloatField(
         null=True, blank=True, help_text="of a back-bow; none without it"
     )
+    back_bow_count = models.PositiveSmallIntegerField(default=1)
     back_bow_width = models.FloatField(default=1.25 * INCH)
     back_bow_tip = models.FloatField(default=0.75 * INCH)
     back_bow_root = models.FloatField(default=0.3 * INCH)

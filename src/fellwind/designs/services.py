@@ -47,10 +47,11 @@ from bowyery.mechanics.elastica import shapes
 from bowyery.mechanics.glue_lines import glue_lines
 from bowyery.mechanics.shot import Shot, shoot
 from bowyery.mechanics.strain import CREEP, SetShare, fitted_share, limit_use, surface_strain
+from bowyery.strings.cable import strands_of, tone, turns_to_tighten
 from bowyery.strings.plan import usual_string
 from bowyery.units.draw_ruler import draw_ruler
 from bowyery.units.quantity import INCH, Units
-from bowyery.wood.materials import Material, at_moisture
+from bowyery.wood.materials import Fibre, Material, at_moisture
 from fellwind.designs.models import ROUND_STOCK, USUAL_RADIUS, Design
 from fellwind.drawing.curve import CurveData
 from fellwind.drawing.ruler import LimbTrack, RulerData
@@ -183,6 +184,7 @@ def _back_bow(design: Design) -> BackBowLayout | None:
         design.cable_tension,
         cable.stretch_stiffness,
         design.cable_slack,
+        design.back_bow_count,
     )
 
 
@@ -554,6 +556,9 @@ class CableRow:
         curve: of the two.
         inner: greatest strain of the main bow near its grip.
         now: it is as designed.
+        turns: to give each cable past just taut, below zero to let out; None where no twist does.
+        tone: of a plucked cable before stringing (Hz); 0 of a loose one.
+        between: its ties, unloaded (m).
     """
 
     slack: float
@@ -561,30 +566,41 @@ class CableRow:
     curve: SharedCurve
     inner: float
     now: bool
+    turns: float | None
+    tone: float
+    between: float
 
 
 LOOSE = np.array([0.03, 0.015, 0.006])  # of cables that are told of (m)
 
 
-def cables(found: Solution) -> list[CableRow]:
-    """A bow with a back-bow at full draw, with its cables loose, and at a quarter of their tension
-    up to three times; none without one.
+def cables(found: Solution, thread: Fibre) -> list[CableRow]:
+    """A bow with a back-bow at full draw, with its cables of a thread loose, and at a quarter of
+    their tension up to three times; none without one.
     """
     back, draw = found.bow.back_bow, found.wanted.draw
     if back is None:
         return []
     tensions = max(back.cable_tension, 1.0) * np.array([0.25, 0.5, 1.0, 1.5, 2.0, 3.0])
     slacks = np.unique([*LOOSE, *([back.slack] if back.slack > 0 else [])])[::-1]
-    key = (bowfile.dumps(found.bow), draw, tuple(tensions), tuple(slacks))
+    key = (bowfile.dumps(found.bow), draw, tuple(tensions), tuple(slacks), thread)
 
     def work() -> list[CableRow]:
         curves = share_against_cable(found.bow, draw, tensions, slacks=slacks)
         kinds = [(float(s), 0.0) for s in slacks] + [(0.0, float(t)) for t in tensions]
-        return [
-            CableRow(slack, tension, curve, inner_strain(found.bow, curve),
-                     _as_designed(back, slack, tension))
-            for (slack, tension), curve in zip(kinds, curves, strict=True)
-        ]  # fmt: skip
+        strands = strands_of(thread, back.cable_stiffness)
+        rows = []
+        for (slack, tension), curve in zip(kinds, curves, strict=True):
+            cable, rest = curve.cables[0], curve.chains.unbent()
+            taut = float(abs(cable.span(curve.chains, rest)))  # where it would just begin to pull
+            try:
+                turns = turns_to_tighten(thread, back.cable_stiffness, taut, cable.natural or taut)
+            except DescriptionError:
+                turns = None
+            pitch = tone(tension, taut, strands * thread.line_mass)
+            inner, now = inner_strain(found.bow, curve), _as_designed(back, slack, tension)
+            rows.append(CableRow(slack, tension, curve, inner, now, turns, pitch, taut))
+        return rows
 
     return computed("cables", key, work)
 

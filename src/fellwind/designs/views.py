@@ -25,6 +25,7 @@ from fellwind.kit.once import only_answers, solves_first
 from fellwind.kit.pages import number_in, refused, show
 from fellwind.kit.permissions import for_writers
 from fellwind.kit.versions import overtaken
+from fellwind.shop.book import fibre
 from fellwind.shop.models import Archer, Workshop
 
 
@@ -274,10 +275,11 @@ def changes(request: HttpRequest, pk: int) -> HttpResponse:
 @require_safe
 def cables(request: HttpRequest, pk: int) -> HttpResponse:
     """How a back-bow's share of the bending goes with the tension of its cables."""
-    found, trouble = services.try_solution(get_object_or_404(designs(), pk=pk))
+    design = get_object_or_404(designs(), pk=pk)
+    found, trouble = services.try_solution(design)
     rows: list[services.CableRow] = []
     try:
-        rows = services.cables(found) if found else []
+        rows = services.cables(found, fibre(design.fibre)) if found else []
     except BowyeryError as error:
         trouble = str(error)
     part = CablesPart(rows, trouble, found.wood if found else None)

@@ -328,6 +328,7 @@ def _own_stock(layout: Layout) -> dict[str, object]:
         values |= {
             "material": "bamboo slat",
             "back_bow_length": back.length,
+            "back_bow_count": back.count,
             "back_bow_width": back.width,
             "back_bow_tip": back.tip_width,
             "back_bow_root": back.depth[0],

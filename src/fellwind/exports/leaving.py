@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from bowyery.design.solution import Solution
 from bowyery.units.quantity import World
 from fellwind.exports.form import for_paper, form_dxf, lams_csv
+from fellwind.exports.riser import riser_shape
 from fellwind.exports.template import Template, dxf, marks_csv, svg, template_of, template_pdf
 
 
@@ -69,6 +70,18 @@ EXPORTS: dict[str, Export] = {
         "application/pdf",
         lambda one: template_pdf(
             for_paper(one.found), one.name, one.archer, one.paper, "Form and caul"
+        ),
+        laminated=True,
+    ),
+    "riser.pdf": Export(
+        "Print grip block and tip overlay",
+        "application/pdf",
+        lambda one: template_pdf(
+            riser_shape(one.found, one.world, one.fade_shape),
+            one.name,
+            one.archer,
+            one.paper,
+            "Grip block and tip overlay",
         ),
         laminated=True,
     ),
