@@ -40,6 +40,13 @@ def browser_context_args() -> dict[str, object]:
     return {"viewport": {"width": 1280, "height": 800}}
 
 
+def unfold(page: Page, name: str) -> None:
+    """Open a fold of a form, if it is not open already."""
+    fold = page.locator("details.fold").filter(has=page.locator("summary", has_text=name))
+    if fold.get_attribute("open") is None:
+        fold.locator("summary").click()
+
+
 def free_port() -> int:
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))

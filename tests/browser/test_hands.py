@@ -9,7 +9,7 @@ import pytest
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Page, expect
 
-from tests.browser.conftest import Server
+from tests.browser.conftest import Server, unfold
 
 SIZES = {"wide": (1280, 800), "phone": (390, 844), "tablet": (1024, 768)}
 
@@ -94,6 +94,7 @@ CLIPPED = """() => {
     const seen = "main button, main a.act, main label, main h1, main h2, nav a";
     return [...document.querySelectorAll(seen)]
         .filter((e) => e.offsetParent && !e.matches(".visually-hidden, .visually-hidden *"))
+        .filter((e) => !e.matches(".named label"))  // read, not seen
         .filter((e) => getComputedStyle(e).overflow !== "visible")
         .filter((e) => e.scrollWidth > e.clientWidth + 1)
         .map((e) => e.outerHTML.slice(0, 90));
@@ -259,7 +260,7 @@ def test_units_switch_everywhere_and_lose_nothing_half_typed(demo: SimpleNamespa
     page: Page = demo.page
     page.goto(demo.address + "/staves/new/")
     page.get_by_label("Length in").fill("70 1/2")
-    page.locator("summary", has_text="Where from").click()
+    unfold(page, "Where from")
     page.get_by_label("Notes").fill("one knot")
     page.get_by_label("Kind").select_option("board")
     page.locator("h1").click()
@@ -267,7 +268,7 @@ def test_units_switch_everywhere_and_lose_nothing_half_typed(demo: SimpleNamespa
     expect(page.get_by_label("Length mm")).to_have_value("1791")
     expect(page.get_by_label("Notes")).to_have_value("one knot")
     expect(page.get_by_label("Kind")).to_have_value("board")
-    page.locator("summary", has_text="How it grew").click()
+    unfold(page, "How it grew")
     expect(page.get_by_label("Grain drifts")).to_be_visible()  # what a board is asked
     page.goto(demo.address + "/builds/14/tiller/")
     expect(page.locator(".tally .huge").nth(1)).to_contain_text("kg")
@@ -279,7 +280,7 @@ def test_units_switch_keeps_what_a_refused_form_holds(demo: SimpleNamespace) -> 
     page: Page = demo.page
     page.goto(demo.address + "/staves/new/")
     page.get_by_label("Length in").fill("70 1/2")
-    page.locator("summary", has_text="Where from").click()
+    unfold(page, "Where from")
     page.get_by_label("Notes").fill("one knot")
     page.get_by_label("Width in", exact=True).fill("two")
     page.get_by_role("button", name="Keep the stave").click()

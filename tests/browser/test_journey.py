@@ -7,7 +7,7 @@ import pytest
 from playwright.sync_api import Page, expect
 from pypdf import PdfReader
 
-from tests.browser.conftest import Server
+from tests.browser.conftest import Server, unfold
 
 WORLDS = {
     "imperial": {
@@ -118,7 +118,7 @@ def test_from_an_empty_workshop_to_the_bow_card(empty_shop: Server, page: Page, 
     page.get_by_label("Wood", exact=True).select_option("wych elm")
     for label, figure in zip(("Length", "Width", "Depth"), w["stave"], strict=True):
         page.get_by_label(re.compile(f"^{label} (in|mm)")).fill(figure)
-    page.locator("summary", has_text="What was measured of its wood").click()
+    unfold(page, "What was measured of its wood")
     page.get_by_label(re.compile("^Own modulus (mpsi|gpa)", re.I)).fill(w["modulus"])
     page.get_by_role("button", name="Keep the stave").click()
     expect(page.get_by_text("its own")).to_be_visible()

@@ -19,6 +19,7 @@ def weight(page: Page) -> float:
 
 
 def dragged(page: Page, point: Locator, dx: float, dy: float) -> None:
+    point.scroll_into_view_if_needed()
     box = point.bounding_box()
     assert box is not None
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2

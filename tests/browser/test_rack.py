@@ -7,6 +7,8 @@ from types import SimpleNamespace
 from PIL import Image
 from playwright.sync_api import Page, expect
 
+from tests.browser.conftest import unfold
+
 STAVE = "/staves/14/"
 
 
@@ -131,9 +133,11 @@ def test_the_questions_follow_the_kind_and_keep_what_was_typed(demo: SimpleNames
     sapwood, drift, wall = (
         page.get_by_label(name) for name in ("Sapwood", "Grain drifts", "Wall of the culm")
     )
+    unfold(page, "How it grew")
     expect(sapwood).to_be_visible()
     expect(wall).to_be_hidden()
     sapwood.fill("1/4")
+    unfold(page, "Where from")
     page.get_by_label("Where from").fill("the sawyer")
     for kind, seen, gone in (
         ("board", drift, sapwood),

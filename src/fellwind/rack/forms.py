@@ -18,7 +18,8 @@ from fellwind.shop.services import material_choices
 def _says_something(bound: forms.BoundField) -> bool:
     """Whether a field is wrong, or holds more than what a fresh one does."""
     value = bound.value()
-    return bool(bound.errors) or ("" if value is None else str(value)) not in ("", "0")
+    said = "" if value is None else str(value)
+    return bool(bound.errors) or said.strip("0. ") != ""
 
 
 class StaveForm(VersionedForm):

@@ -50,6 +50,16 @@ document.addEventListener("htmx:afterSwap", (event) => {
   event.target.querySelector("[data-autofocus]")?.focus();
 });
 
+// A fold that was opened stays open when its part of the page is made anew.
+const folds = (part) => [...part.querySelectorAll("details.fold")];
+let unfolded = [];
+document.addEventListener("htmx:beforeSwap", ({ detail }) => {
+  unfolded = folds(detail.target).filter((d) => d.open).map((d) => d.querySelector("summary").textContent);
+});
+document.addEventListener("htmx:afterSwap", ({ detail }) => {
+  for (const d of folds(detail.target)) if (unfolded.includes(d.querySelector("summary").textContent)) d.open = true;
+});
+
 // A part that is made anew takes the focus with it: it goes to the same field there, or to the part.
 let focused = null;
 document.addEventListener("htmx:beforeSwap", (event) => {
