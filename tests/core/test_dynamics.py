@@ -14,7 +14,7 @@ from bowyery.mechanics import curve as force_curve
 from bowyery.mechanics.dynamics import lighter, loose
 from bowyery.mechanics.shot import hysteresis, shoot, with_set
 from bowyery.mechanics.strain import bend_limits, expected_set, natural_offset
-from bowyery.strings.plan import usual_string
+from bowyery.strings.thread import usual_string
 from bowyery.wood.materials import fibre
 from tests.core.bows import FLATBOW, bow, kinds, limb
 

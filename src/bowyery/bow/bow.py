@@ -96,6 +96,23 @@ class StringLine:
 
 
 @dataclass(frozen=True)
+class Strung:
+    """How a bow's string is made, for reading.
+
+    Attributes:
+        kind: as makers say it.
+        thread: that it is of.
+        strands: their number.
+        turns: in it.
+    """
+
+    kind: str
+    thread: str
+    strands: int
+    turns: int = 0
+
+
+@dataclass(frozen=True)
 class BackBow:
     """A second, shorter bow tied to the back at the grip, its ends tied to the limbs by cables.
 
@@ -155,6 +172,7 @@ class Bow:
         draw: full draw, from nocking point to pivot (m), or None.
         notes: whatever its maker wrote.
         wanted: what it was asked for, or None.
+        strung: how its string is made, or None.
     """
 
     upper: Limb
@@ -170,6 +188,7 @@ class Bow:
     draw: float | None = None
     notes: str = ""
     wanted: Asked | None = None
+    strung: Strung | None = None
 
     @property
     def limbs(self) -> tuple[Limb, Limb]:

@@ -9,13 +9,14 @@ from __future__ import annotations
 
 import json
 import math
+from dataclasses import asdict
 from typing import Annotated, Any, Literal
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from bowyery.arrays import Floats
-from bowyery.bow.bow import SIDES, Asked, BackBow, Bow, Hold, Limb, StringLine
+from bowyery.bow.bow import SIDES, Asked, BackBow, Bow, Hold, Limb, StringLine, Strung
 from bowyery.bow.limb_grid import MOST_STATIONS, check_limb, curvature_from_points
 from bowyery.bow.section import Layer, Shape, completed
 from bowyery.errors import DescriptionError
@@ -150,6 +151,13 @@ class _Layer(_Strict):
         return np.asarray(np.interp(stations, np.linspace(0.0, stations[-1], steps.size), steps))
 
 
+class _Made(_Strict):
+    kind: str = Field(max_length=60)
+    thread: str = Field(max_length=60)
+    strands: int = Field(ge=1, le=400)
+    turns: int = Field(default=0, ge=0, le=400)
+
+
 class _String(_Strict):
     brace_height_mm: Brace | None = None
     length_mm: StringLength | None = None
@@ -157,6 +165,7 @@ class _String(_Strict):
     stretch_stiffness_n: LineStiffness | None = None
     nock_depth: Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)] | None = None
     lies_on: Literal["belly", "axis"] = "belly"
+    made: _Made | None = None
 
 
 class _Pivot(_Strict):
@@ -272,6 +281,7 @@ def loads(text: str) -> Bow:
         _scaled(file.draw_mm),
         file.notes,
         None if file.wanted is None else _asked(file.wanted),
+        None if file.string.made is None else Strung(**file.string.made.model_dump()),
     )
 
 
@@ -385,6 +395,8 @@ def dumps(bow: Bow) -> str:
         string["nock_depth"] = bow.string.nock_depth
     if bow.string.lies_on != "belly":
         string["lies_on"] = bow.string.lies_on
+    if bow.strung is not None:
+        string["made"] = asdict(bow.strung)
     hold: dict[str, Any] = {
         "support": bow.hold.support,
         "string_held_by": bow.hold.held_by,

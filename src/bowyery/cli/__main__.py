@@ -16,6 +16,7 @@ from bowyery.bow import bowfile
 from bowyery.bow.bow import Bow
 from bowyery.bow.limb_grid import grid
 from bowyery.cli import results
+from bowyery.cli.files import read_bow
 from bowyery.errors import BowyeryError, DescriptionError
 from bowyery.mechanics import back_bow as backbow
 from bowyery.mechanics import curve as force_curve
@@ -70,13 +71,7 @@ def solve(path: str, draws: str | None, as_json: bool) -> str:
         draws: to the pivot (m).
         as_json: print JSON instead of a table.
     """
-    try:
-        text = Path(path).read_text(encoding="utf-8")
-    except OSError as error:
-        raise DescriptionError(f"The file {path} cannot be read: {error.strerror}.") from None
-    except UnicodeDecodeError:
-        raise DescriptionError(f"The file {path} is not text.") from None
-    bow = bowfile.loads(text)
+    bow = read_bow(path)
     answer = _solved(bow, draws)
     if as_json:
         return json.dumps(answer, indent=1)
@@ -137,6 +132,11 @@ def _parser(which: str) -> argparse.ArgumentParser:
         from bowyery.cli import tiller as bench  # the same holds for the bench
 
         bench.arguments(three)
+    four = commands.add_parser("string", help="plan a string for the bow of a bow file")
+    if which == "string":
+        from bowyery.cli import string as stringing
+
+        stringing.arguments(four)
     two = commands.add_parser(
         "design", help="design a bow for an archer and a wood, and write its bow file"
     )
@@ -168,6 +168,11 @@ def main(arguments: list[str] | None = None) -> int:
             from bowyery.cli import tiller as bench
 
             print(bench.tiller(given))
+            return 0
+        if given.command == "string":
+            from bowyery.cli import string as stringing
+
+            print(stringing.string(given))
             return 0
         from bowyery.cli import design as designing
 

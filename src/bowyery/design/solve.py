@@ -37,7 +37,7 @@ from bowyery.mechanics import back_bow as backbow
 from bowyery.mechanics import curve as force_curve
 from bowyery.mechanics import statics
 from bowyery.mechanics.gaps import gap_difference
-from bowyery.strings.plan import usual_string
+from bowyery.strings.thread import usual_string
 from bowyery.wood.materials import Material, fibre
 
 WIDEST = 0.12  # no limb is wider (m)

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import math
 
-from scipy.optimize import brentq
-
 from bowyery.errors import DescriptionError
-from bowyery.strings.plan import TURNS_PER_INCH, diameter_of, twist_shortening
+from bowyery.strings.kinds import HAND_LAID, STRING_KINDS
+from bowyery.strings.thread import diameter_of
+from bowyery.strings.twist import inverse, most_turns, twist_shortening
 from bowyery.units.quantity import INCH
 from bowyery.wood.materials import Fibre
 
@@ -50,24 +50,20 @@ def turns_to_tighten(fibre: Fibre, stiffness: float, taut: float, wanted: float)
     if not (0 < taut < math.inf and 0 < wanted < math.inf):
         raise DescriptionError("This must be above zero.", "length")
     thick = diameter_of(fibre, strands_of(fibre, stiffness))
-    usual = TURNS_PER_INCH * taut / INCH
+    usual = HAND_LAID * taut / INCH
     plain = taut + twist_shortening(thick, usual, taut)  # with no turn in it
     if wanted > plain:
         raise DescriptionError(
             "It hangs looser than letting out every turn makes it: tie a longer cable.", "wanted"
         )
 
-    def over(turns: float) -> float:
-        return plain - twist_shortening(thick, turns, plain) - wanted
-
-    most = 0.8 * plain / (math.pi * thick)
-    if over(most) > 0:
+    most = most_turns(STRING_KINDS["cable"], thick, plain)
+    shorter = plain - wanted
+    if shorter > twist_shortening(thick, most, plain):
         raise DescriptionError(
             "No twist makes it so short without overtwisting: tie a shorter cable.", "wanted"
         )
-    return float(brentq(over, 0.0, most)) - float(
-        brentq(lambda n: over(n) + wanted - taut, 0, most)
-    )
+    return inverse(thick, shorter, plain) - inverse(thick, plain - taut, plain)
 
 
 def tone(tension: float, length: float, line_mass: float) -> float:

@@ -310,6 +310,7 @@ MASS = _plain(
     "mass", _MASSES, Style("gr", "gr"), Style("g", "g", 1),
     ("165, 165 gr, 1.4 lb or 10.7 g", "10.7, 640 g, 1.2 kg or 165 gr"),
 )  # fmt: skip
+FINE_MASS = replace(MASS, written=_both(Style("gr", "gr", 1), Style("g", "g", 2)))
 BULK_MASS = _plain(
     "mass", _MASSES, Style("oz", "oz", 1), Style("g", "g"),
     ("22, 22 oz, 1.4 lb or 640 g", "640, 640 g, 1.2 kg or 22 oz"),
@@ -319,6 +320,7 @@ SPEED = _plain(
     Style("fps", "fps"), Style("m/s", "m/s", 1),
     ("152, 152 fps or 46 m/s", "46, 46.3 m/s or 152 fps"),
 )  # fmt: skip
+FINE_SPEED = replace(SPEED, written=_both(Style("fps", "fps", 1), Style("m/s", "m/s", 2)))
 MOISTURE = _plain(
     "moisture", {"%": 0.01, "percent": 0.01}, Style("%", "%", 1), Style("%", "%", 1),
     ("9.5 or 9.5 %", "9.5 or 9.5 %"),
@@ -371,6 +373,52 @@ ANGLE = replace(
     allows_negative=True,
 )  # fmt: skip
 
+_TEX, _YARDS = 1e-6, POUND_MASS / 0.9144  # kg/m of one tex; kg/m of one yard a pound
+
+
+@dataclass(frozen=True)
+class Fineness(Quantity):
+    """Mass of a thread by its length (kg/m): tex, or the yards that weigh a pound."""
+
+    def read(self, text: str, world: World) -> float:
+        """Read tex or yards a pound, as a maker writes them.
+
+        Args:
+            text: as written.
+            world: whose unit a bare number has.
+
+        Returns:
+            Mass by length (kg/m).
+
+        Raises:
+            UnreadableError: a sentence that says what was expected.
+        """
+        match = re.fullmatch(
+            r"\s*(\d+(?:[.,]\d+)?)\s*(tex|dtex|g/km|yd/lb|yards per pound|yards a pound)?\s*",
+            text.lower(),
+        )
+        figure = float(match[1].replace(",", ".")) if match else 0.0
+        if match is None or not 0 < figure < 1e7:
+            raise UnreadableError(
+                f"“{text.strip()[:40]}” could not be read; expected a thread such as"
+                f" {self.example[world]}."
+            )
+        unit = match[2] or ("yd/lb" if world == IMPERIAL else "tex")
+        if unit.startswith("y"):
+            return _YARDS / figure
+        return figure * _TEX * (0.1 if unit == "dtex" else 1.0)
+
+    def _figure(self, value: float, style: Style, own: int, plain: bool = False) -> str:
+        amount = _YARDS / value if style.unit == "yd/lb" else value / _TEX
+        return decimal(amount, style.digits)
+
+
+_FINE = _both(Style("yd/lb", "yd/lb"), Style("tex", "tex"))
+FINENESS = Fineness(
+    "thread", {"tex": _TEX, "yd/lb": _YARDS}, _FINE, _FINE,
+    {IMPERIAL: "3970, 3970 yd/lb or 125 tex", METRIC: "125, 125 tex or 3970 yd/lb"},
+)  # fmt: skip
+
 # Every quantity that a form may ask for, by the name its fields give.
 QUANTITIES: dict[str, Quantity] = {
     "length": LENGTH,
@@ -385,6 +433,7 @@ QUANTITIES: dict[str, Quantity] = {
     "toughness": TOUGHNESS,
     "temperature": TEMPERATURE,
     "angle": ANGLE,
+    "fineness": FINENESS,
 }
 
 

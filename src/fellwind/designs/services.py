@@ -48,7 +48,7 @@ from bowyery.mechanics.glue_lines import glue_lines
 from bowyery.mechanics.shot import Shot, shoot
 from bowyery.mechanics.strain import CREEP, SetShare, fitted_share, limit_use, surface_strain
 from bowyery.strings.cable import strands_of, tone, turns_to_tighten
-from bowyery.strings.plan import usual_string
+from bowyery.strings.thread import usual_string
 from bowyery.units.draw_ruler import draw_ruler
 from bowyery.units.quantity import INCH, Units
 from bowyery.wood.materials import Fibre, Material, at_moisture

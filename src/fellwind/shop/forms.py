@@ -302,7 +302,10 @@ class WorkshopForm(VersionedForm):
         help_text="sanding and rounding after the last tiller check",
     )
     shooting_loss = PercentField("share of weight lost", label="Weight lost in shooting in")
-
+    jig = MeasureField(
+        "jig", required=False, label="String jig reaches",
+        help_text="its posts at their furthest; empty: far enough",
+    )  # fmt: skip
     backup_folder = forms.CharField(
         max_length=300,
         required=False,
@@ -336,15 +339,15 @@ class WorkshopForm(VersionedForm):
         """Write the form into the shop."""
         for name in self.FIELDS:
             setattr(workshop, name, self.cleaned_data[name])
-        workshop.air_celsius = self.given("air_celsius")
+        workshop.air_celsius, workshop.jig = self.given("air_celsius"), self.value("jig")
         workshop.save()
 
     @classmethod
     def initial_of(cls, workshop: Workshop) -> dict[str, Any]:
         """Values of the shop for editing."""
         values = {name: getattr(workshop, name) for name in cls.FIELDS} | {
-            "air_celsius": workshop.air_celsius
-        }
+            "air_celsius": workshop.air_celsius, "jig": workshop.jig,
+        }  # fmt: skip
         for name in ("air_humidity", "finishing_loss", "shooting_loss"):
             values[name] = f"{values[name] * 100:g}"
         return values

@@ -39,6 +39,7 @@ class Workshop(Versioned):
     )
     finishing_loss = models.FloatField(default=USUAL_LOSSES.finishing)
     shooting_loss = models.FloatField(default=USUAL_LOSSES.shooting)
+    jig = models.FloatField(null=True, blank=True, help_text="m; the string jig's longest reach")
     backup_folder = models.CharField(
         max_length=300, blank=True, help_text="where daily backups go; empty: with the data"
     )

@@ -1,4 +1,4 @@
-"""The string room: one stage of a build."""
+"""The string room: every bow's strings, the threads, and one stage of a build."""
 
 from django.apps import AppConfig
 
@@ -9,7 +9,9 @@ class StringsConfig(AppConfig):
     name = "fellwind.strings"
     room = Room(
         key="strings",
-        address={"builds/<int:number>/strings/": "fellwind.strings.urls"},
+        title="Strings",
+        address={"strings/": "fellwind.strings.urls"},
+        home="strings:list",
         order=32,
         part="bench",
         stages={"string": "strings:sheet"},

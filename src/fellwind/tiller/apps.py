@@ -16,4 +16,5 @@ class TillerConfig(AppConfig):
         acts="fellwind.tiller.today:acts",
         demo="fellwind.tiller.demo:load",
         pages="fellwind.tiller.demo:pages",
+        gives={"bow as tillered": "fellwind.tiller.services:as_tillered"},
     )

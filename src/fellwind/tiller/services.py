@@ -28,7 +28,7 @@ from bowyery.tiller.forecast import Losses
 from bowyery.tiller.ladder import HALF_HOUR as LADDER_HALF_HOUR
 from bowyery.tiller.log import Lie, Pass, history
 from bowyery.tiller.pencil import parse
-from bowyery.tiller.rescue import bears, cut_for, rescues
+from bowyery.tiller.rescue import as_thick, bears, cut_for, rescues
 from bowyery.tiller.set import Profile, Pull, from_which_pull, set_between
 from bowyery.tiller.target import edge_correction
 from bowyery.units.quantity import ANGLE, INCH, Units, World
@@ -529,3 +529,16 @@ def taken_words(state: BenchState, shown: Units) -> dict[str, str]:
         for k, side in enumerate(SIDES)
         if off[k].any()
     }
+
+
+def as_tillered(build: Build) -> Bow | None:
+    """The bow as its limbs are estimated to stand, or None before anything was read of them."""
+    try:
+        found, state = solution(build.design), bench(build)
+    except BowyeryError:
+        return None
+    now = state.now
+    if now is None:
+        return None
+    bow = found.bow if state.piece is None else state.piece.bow
+    return computed("as tillered", (bow, now.field), lambda: as_thick(bow, now.field))
