@@ -194,11 +194,9 @@ def forms(shop: SimpleNamespace) -> dict[str, tuple[str, dict[str, str]]]:
             {
                 "role": "working",
                 "kind": "continuous loop",
-                "fibre": "linen",
+                "thread": "linen",
                 "strands": "20",
                 "brace_height": "6",
-                "measured_length": "64",
-                "measured_mass": "130",
             },
         ),
         "next": (reverse("builds:next", args=build), {"stage": "tiller"}),

@@ -68,6 +68,9 @@ def test_a_shop_of_the_first_version_is_carried_over_whole(tmp_path: Path) -> No
     ]  # fmt: skip
     kinds = [row[0] for row in rows(file, "SELECT kind FROM builds_measure ORDER BY id")]
     assert kinds == ["string full", "weight", "gap"]
+    assert rows(file, "SELECT kind, value, text FROM strings_stringentry") == [
+        ("length", 1.63, "64 3/16 in")
+    ]
     assert rows(file, "PRAGMA foreign_key_check") == []
     before = tmp_path / "fellwind-before.sqlite3"
     assert rows(before, "SELECT count(*) FROM staves_stave") == [(1,)]

@@ -15,7 +15,7 @@ from django.test import Client
 from django.urls import reverse
 from django.utils import timezone
 
-from bowyery.units.quantity import INCH, POUND_FORCE
+from bowyery.units.quantity import INCH, POUND_FORCE, Units
 from fellwind.builds.models import Build, Entry
 from fellwind.builds.proof import proof
 from fellwind.builds.services import left
@@ -27,8 +27,8 @@ from fellwind.people.models import Invitation, Person
 from fellwind.rack.models import Stave
 from fellwind.rack.services import seasoning
 from fellwind.shop.models import Workshop
-from fellwind.strings.models import BowString
-from fellwind.strings.services import twins
+from fellwind.strings.models import BowString, StringEntry
+from fellwind.strings.services import sheets_of, strings, twin_of
 from fellwind.tiller.services import bench
 from tests.conftest import signed_in
 from tests.web.forms import pdf_words
@@ -82,13 +82,8 @@ def test_the_bow_card_waits_for_the_proof_and_carries_a_code(
     where = reverse("builds:card", args=[1])
     assert client.get(where)["Location"] == reverse("builds:stage", args=[1, "proof"])
     prove(client)
-    BowString.objects.create(
-        build=shop.build,
-        fibre="linen",
-        brace_height=6 * INCH,
-        measured_length=64 * INCH,
-        measured_length_text="64 in",
-    )
+    string = BowString.objects.create(build=shop.build, fibre="linen", brace_height=6 * INCH)
+    StringEntry.objects.create(string=string, kind="length", value=64 * INCH, text="64 in")
     content = client.get(where).content
     text, reader = pdf_words(content)
     assert len(reader.pages) == 1
@@ -184,8 +179,12 @@ def test_the_demo_workshop_is_true_to_the_core(db: None) -> None:
     rowan = Build.objects.select_related("design__stave").get(number=13)
     proved = proof(rowan, solution(rowan.design))
     assert abs(proved.off) < POUND_FORCE and 0.5 < proved.efficiency < 0.65
-    rows = twins(list(BowString.objects.filter(build=rowan)))
-    assert [row.what for row in rows] == ["length", "mass"] and all(row.within for row in rows)
+    sheets = sheets_of(list(strings().filter(build=rowan)))
+    twin = twin_of(sheets[0], sheets, Units())
+    assert len(twin.rows) == 6 and all(row.within for row in twin.rows)
+    assert sheets[0].settling.settled and sheets[0].plan.safe >= sheets[0].plan.needed
+    strip = sheets_of(list(strings().filter(build__number=18)))[0]
+    assert strip.plan.strands == 3 and strip.plan.safe >= 0.999 * strip.plan.needed
     plum = seasoning(
         Stave.objects.prefetch_related("weighings").get(material="plum"), Workshop.get()
     )

@@ -508,7 +508,7 @@ CREATING = {
         {
             "role": "working",
             "kind": "continuous loop",
-            "fibre": "linen",
+            "thread": "linen",
             "brace_height": "6",
             "page_world": "imperial",
         },

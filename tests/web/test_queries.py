@@ -83,8 +83,8 @@ def test_build_pages_are_bounded(client: Client, shop: SimpleNamespace) -> None:
         (reverse("tiller:screen", args=[1]), 22),
         (reverse("tiller:bench", args=[1]), 22),
         (reverse("builds:log", args=[1]), 10),
-        (reverse("builds:stage", args=[1, "rough"]), 12),
-        (reverse("strings:sheet", args=[1]), 11),
+        (reverse("builds:stage", args=[1, "rough"]), 14),
+        (reverse("strings:sheet", args=[1]), 13),
         (reverse("designs:detail", args=[shop.design.pk]), 9),
     ):
         assert queries(client, where) <= most, where

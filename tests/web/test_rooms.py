@@ -13,11 +13,10 @@ from django.utils import timezone
 from bowyery.bow import bowfile
 from bowyery.mechanics import curve as force_curve
 from bowyery.units.quantity import INCH, POUND_FORCE, Units
-from fellwind.builds.models import Build, Entry
+from fellwind.builds.models import Build
 from fellwind.designs.models import Design
 from fellwind.designs.services import solution
 from fellwind.rack.models import Stave, Weighing
-from fellwind.strings.models import BowString
 from tests.web.forms import STAVE, design_form, made_from
 
 
@@ -202,7 +201,7 @@ def test_a_design_made_impossible_afterwards_is_explained_everywhere(
     string = {
         "role": "working",
         "kind": "continuous loop",
-        "fibre": "linen",
+        "thread": "linen",
         "brace_height": "6",
         "page_world": "imperial",
     }
@@ -239,49 +238,6 @@ def test_an_empty_shop_offers_the_first_act_everywhere(maker: Client) -> None:
     assert maker.get(reverse("designs:new"))["Location"] == reverse("shop:archer_new")
     assert maker.get(reverse("builds:start"))["Location"] == reverse("designs:new")
     assert maker.post(reverse("builds:read_back"), {"line": "37 at 22"}).status_code == 422
-
-
-def test_strings_are_planned_measured_and_matched(client: Client, shop: SimpleNamespace) -> None:
-    where = reverse("strings:sheet", args=[1])
-    form = {
-        "role": "working",
-        "kind": "two-bundle laid twist",
-        "fibre": "linen",
-        "brace_height": "6",
-        "page_world": "imperial",
-        "measured_length": "64 1/16",
-        "measured_mass": "135 gr",
-    }
-    assert client.post(where, form).status_code == 302
-    page = client.get(where).content.decode()
-    for said in (
-        "Nock to nock, braced",
-        "two bundles of",
-        "School 1",
-        "School 2",
-        "Statics",
-        "as written 64 1/16 in",
-    ):
-        assert said in page
-    assert (
-        client.post(
-            where, form | {"role": "spare", "measured_length": "64 1/8", "measured_mass": "150 gr"}
-        ).status_code
-        == 302
-    )
-    page = client.get(where).content.decode()
-    assert "0.062 in, matched" in page and "15 gr, too far apart" in page
-    assert Entry.objects.filter(kind="string").count() == 2
-    working = BowString.objects.get(role="working")
-    few = client.post(
-        reverse("strings:edit", args=[1, working.pk]), form | {"strands": "4"} | made_from(working)
-    )
-    assert few.status_code == 302
-    assert "bear less than the highest answer" in client.get(where).content.decode()
-    odd = client.post(where, form | {"strands": "7"})
-    assert odd.status_code == 422 and "even number of strands" in odd.content.decode()
-    high = client.post(where, form | {"brace_height": "11 3/4"}, follow=True)
-    assert high.status_code == 200
 
 
 def test_today_shows_where_every_bow_stands(client: Client, shop: SimpleNamespace) -> None:

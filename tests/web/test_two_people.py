@@ -28,7 +28,7 @@ GEAR = {
     "page_world": "imperial",
 }
 STRING = {
-    "role": "working", "kind": "continuous loop", "fibre": "linen", "strands": "12",
+    "role": "working", "kind": "continuous loop", "thread": "linen", "strands": "12",
     "brace_height": "6", "page_world": "imperial",
 }  # fmt: skip
 

@@ -514,6 +514,9 @@ def inner_strain(bow: Bow, curve: SharedCurve) -> float:
     Args:
         bow: the bow.
         curve: of it.
+
+    Returns:
+        The strain.
     """
     limbs = grid(bow, curve.angles.shape[-1])
     bent = as_curve(curve, limbs).shapes

@@ -14,6 +14,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from bowyery.arrays import Floats
 from bowyery.bow.bow import Bow
 from bowyery.bow.limb_grid import grid
 from bowyery.errors import DescriptionError
@@ -118,13 +119,15 @@ def from_cord(bow: Bow, brace: float, pairs: Sequence[CordPair]) -> Cord:
     )  # fmt: skip
 
 
-def _odd(residual: np.ndarray, aside: np.ndarray, slope: float, error: float) -> tuple[int, ...]:
+def _odd(residual: Floats, aside: Floats, slope: float, error: float) -> tuple[int, ...]:
     """Pairs far from where the others, or the model where there are no others, put them."""
+    if residual.size > 2:
+        middle, free = float(np.median(residual)), 0.0
+    else:  # of two that differ, the one that the model likes less is doubted
+        middle = 0.0 if residual.size == 1 else float(residual[np.argmin(np.abs(residual))])
+        free = MODEL_ERROR
     found = []
     for k in range(residual.size):
-        others = np.delete(residual, k)
-        middle = float(np.median(others)) if others.size else 0.0
-        free = MODEL_ERROR if others.size < 2 else 0.0  # two that differ accuse one another
         wide = math.hypot(error, free, 0.5 * SLOPE_ERROR * slope * float(aside[k]))
         if abs(float(residual[k]) - middle) > ODD_ONE * wide:
             found.append(k)

@@ -128,7 +128,11 @@ class Part:
 
 @dataclass(frozen=True)
 class Masses:
-    """Mass of a string by part (kg)."""
+    """Mass of a string by part (kg).
+
+    Attributes:
+        body, loops, serving, wax, silencers: of them (kg).
+    """
 
     body: float
     loops: float

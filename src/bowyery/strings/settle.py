@@ -60,6 +60,8 @@ BY_FIBRE: dict[str, Settles] = {
     "sinew": Settles(0.0050, 0.0025, 25.0, 0.00060, 0.00035),
     "gut": Settles(0.0050, 0.0025, 25.0, 0.00060, 0.00035),
     "rawhide": Settles(0.0070, 0.0035, 25.0, 0.00080, 0.00045),
+    "lime bast": Settles(0.0045, 0.0022, 18.0, 0.00050, 0.00030),
+    "split root": Settles(0.0055, 0.0028, 20.0, 0.00070, 0.00040),
     "polyester": Settles(0.0024, 0.0012, 30.0, 0.00100, 0.00060),
     "nylon": Settles(0.0050, 0.0025, 30.0, 0.00180, 0.00080),
     "high-modulus polyethylene": Settles(0.0012, 0.0007, 20.0, 0.00055, 0.00025),
@@ -70,8 +72,12 @@ _NATURAL, _SMOOTH = BY_FIBRE["hemp"], BY_FIBRE["polyester"]
 
 @dataclass(frozen=True)
 class BraceRead:
-    """A brace height after so many pulls since the string was new, and by how much it had been
-    made shorter until then by twist or loops (m).
+    """A brace height that was read.
+
+    Attributes:
+        pulls: since the string was new.
+        brace: (m).
+        shortened: by how much twist and loops had made the string shorter until then (m).
     """
 
     pulls: float

@@ -17,5 +17,8 @@ class StringsConfig(AppConfig):
         stages={"string": "strings:sheet"},
         demo="fellwind.strings.demo:load",
         pages="fellwind.strings.demo:pages",
-        gives={"card rows": "fellwind.strings.services:card_rows"},
+        gives={
+            "card rows": "fellwind.strings.services:card_rows",
+            "carry": "fellwind.strings.former:carry_measured",
+        },
     )

@@ -10,6 +10,7 @@ from typing import Any
 from django.urls import reverse
 
 from bowyery.bow.layout import gap_band
+from bowyery.strings.plan import StringPlan
 from bowyery.strings.price import Price
 from bowyery.strings.settle import Settling
 from bowyery.strings.strength import SCHOOL_ONE_DRAW
@@ -107,6 +108,7 @@ class StringPage:
     swing_words: Sequence[tuple[str, str, str]] = ()
     turn_moves: float = 0.0
     jig: float | None = None
+    parts: Sequence[tuple[str, str]] = ()
 
 
 @dataclass(frozen=True)
@@ -244,6 +246,7 @@ def string_page(
         _swing_words(made),
         plan.brace_per * plan.twist.each,
         _too_short(plan.posts),
+        _parts_of(plan),
     )
 
 
@@ -287,6 +290,14 @@ def make_page(string: BowString, number: int | None, shown: Units) -> MakePage:
     after = number + 1 if number < len(rows) else None
     before = number - 1 if number > 1 else None
     return MakePage(string, made, rows, rows[number - 1], number, "", after, before)
+
+
+def _parts_of(plan: StringPlan) -> list[tuple[str, str]]:
+    """Parts whose figures may be changed, of those that this kind of string has."""
+    only = {"centre", "nock", "silencers", "strength"} if plan.kind.use != "shoots" else set()
+    if plan.strength is None:
+        only.add("strength")
+    return [(name, title) for name, (title, _) in PartForm.PARTS.items() if name not in only]
 
 
 def _too_short(posts: float) -> float | None:

@@ -832,6 +832,13 @@ def strike(entry: StringEntry, by: Person) -> bool:
 
 
 @transaction.atomic
+def throw_away(string: BowString) -> None:
+    """Delete a string of which nothing that was read stands."""
+    string.entries.exclude(strikes=None).delete()
+    string.delete()
+
+
+@transaction.atomic
 def strike_test(test: StrandTest, by: Person) -> bool:
     """Strike a test that was written by mistake; False where it is struck already."""
     if StrandTest.objects.filter(strikes=test).exists() or test.strikes_id:

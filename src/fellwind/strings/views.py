@@ -148,7 +148,7 @@ def drop(request: HttpRequest, pk: int) -> HttpResponse:
         messages.error(request, said or "Something was read of it: put it away instead.")
         return redirect("strings:detail", pk=pk)
     number = string.build.number
-    string.delete()
+    services.throw_away(string)
     messages.success(request, "The plan is thrown away.")
     return redirect("strings:sheet", number=number)
 

@@ -10,14 +10,15 @@ from django.db import migrations, models
 
 def into_entries(apps, schema_editor):
     """What was measured becomes entries, each as it was typed."""
+    alias = schema_editor.connection.alias
     row, entry = (apps.get_model("strings", name) for name in ("BowString", "StringEntry"))
-    for one in row.objects.all():
+    for one in row.objects.using(alias).all():
         for kind, value, text in (
             ("length", one.measured_length, one.measured_length_text),
             ("mass", one.measured_mass, one.measured_mass_text),
         ):
             if value is not None:
-                entry.objects.create(
+                entry.objects.using(alias).create(
                     string=one, kind=kind, value=value, text=text or f"{value:g}", at=one.made
                 )
 
