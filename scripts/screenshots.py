@@ -25,14 +25,14 @@ VIEWS = {
     "layers": "/designs/5/",
     "marks": "/designs/1/marks/",
     "design-edit": "/designs/4/edit/",
-    "builds": "/builds/",
-    "floor-tiller": "/builds/14/rough/",
+    "rough": "/builds/14/rough/",
+    "stack": "/builds/15/back/",
+    "season": "/builds/season/",
     "tiller": "/builds/14/tiller/",
     "bench": "/builds/14/tiller/bench/",
-    "strings": "/builds/13/strings/",
+    "string": "/strings/1/",
+    "string-making": "/strings/1/make/6/",
     "proof": "/builds/13/proof/",
-    "log": "/builds/14/log/",
-    "shop": "/shop/",
 }
 
 

@@ -14,6 +14,8 @@ from django.utils import timezone
 from fellwind.builds.models import Build, Entry
 from fellwind.designs.models import Design
 from fellwind.shop.models import Archer
+from fellwind.strings.forms import PartForm
+from fellwind.strings.models import BowString, Thread
 from tests.web.forms import ARCHER, CHECK, STAVE, design_form, marks_form
 
 ABSURD = [
@@ -54,6 +56,8 @@ ABSURD = [
 def forms(shop: SimpleNamespace) -> dict[str, tuple[str, dict[str, str]]]:
     """Every form with contents that would be taken."""
     build = [shop.build.number]
+    string = BowString.objects.create(build=shop.build, fibre="linen", brace_height=0.15)
+    thread = Thread.objects.create(name="linen of ours", fibre="linen").pk
     reading = CHECK | {
         "reading-string": "full",
         "reading-string_at": "6",
@@ -199,6 +203,36 @@ def forms(shop: SimpleNamespace) -> dict[str, tuple[str, dict[str, str]]]:
                 "brace_height": "6",
             },
         ),
+        "thread": (
+            reverse("strings:thread_new"),
+            {"name": "hemp", "fibre": "hemp", "line_mass": "150 tex", "stock": "9"},
+        ),
+        "strand": (reverse("strings:test", args=[thread]), {"load": "12", "width": ""}),
+        **{
+            f"part {part}": (
+                reverse("strings:part", args=[string.pk, part]),
+                dict.fromkeys(fields, ""),
+            )
+            for part, (_, fields) in PartForm.PARTS.items()
+        },
+        "brace": (reverse("strings:read", args=[string.pk, "brace"]), {"brace": "6", "more": "9"}),
+        "twist": (
+            reverse("strings:read", args=[string.pk, "twist"]),
+            {"turns": "3", "shorter": ""},
+        ),
+        "measure": (
+            reverse("strings:read", args=[string.pk, "measure"]),
+            {"length": "64", "load": "40", "stretch": "1/2", "mass": "150", "nocking": "1/4"},
+        ),
+        "cord": (reverse("strings:read", args=[string.pk, "cord"]), {"cord": "64", "gave": "6"}),
+        "fit": (
+            reverse("strings:read", args=[string.pk, "fit"]),
+            {"seat": "well", "off": "0", "upper_gap": "6", "lower_gap": "6"},
+        ),
+        "keeping": (
+            reverse("strings:read", args=[string.pk, "keeping"]),
+            {"what": "shots", "count": "9", "place": "3", "words": "x"},
+        ),
         "next": (reverse("builds:next", args=build), {"stage": "tiller"}),
         "units": ("/units/", {"typed": "[]"}),
         "marks": (reverse("designs:marks", args=[shop.design.pk]), two_marks(shop.design)),
@@ -267,6 +301,15 @@ NAMES = [
     "pulls",
     "proof",
     "string",
+    "thread",
+    "strand",
+    *(f"part {part}" for part in PartForm.PARTS),
+    "brace",
+    "twist",
+    "measure",
+    "cord",
+    "fit",
+    "keeping",
     "next",
     "units",
     "marks",
@@ -289,6 +332,8 @@ def test_absurd_figures_are_answered(client: Client, shop: SimpleNamespace, name
         reverse("builds:log", args=[1]),
         reverse("designs:list"),
         reverse("rack:list"),
+        reverse("strings:list"),
+        *(reverse("strings:detail", args=[one.pk]) for one in BowString.objects.all()[:3]),
     ):
         assert client.get(page).status_code == 200, (name, page)
 

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 from django.utils.safestring import SafeString
 
-from bowyery.strings.breaking import Bears
+from bowyery.strings.breaking import Bears, StripFit
 from bowyery.strings.settle import BraceRead, Settling
 from bowyery.units.quantity import INCH, Units
 from fellwind.drawing import svg
@@ -136,3 +136,44 @@ def breaks_picture(loads: Sequence[float], bears: Bears, shown: Units) -> SafeSt
         f" {shown.fine_weight(bears.mean)}, low side {shown.fine_weight(bears.low)}."
     )
     return svg.picture(wide, tall, parts, title, "breaks-picture")
+
+
+def strips_picture(tests: Sequence[tuple[float, float]], fit: StripFit, shown: Units) -> SafeString:
+    """Breaks of strips against their width, with the fit and its low side.
+
+    Args:
+        tests: width (m) and load (N) of each.
+        fit: to them.
+        shown: the reader's units.
+
+    Returns:
+        The picture with its figures.
+    """
+    wide, tall, left, base = 470.0, 190.0, 60.0, 152.0
+    most = 1.25 * max(width for width, _ in tests)
+    high = 1.15 * max(max(load for _, load in tests), fit.each * most)
+
+    def at(width: float, load: float) -> svg.Point:
+        return left + width / most * (wide - left - 20), base - load / high * (base - 12)
+
+    parts = [
+        svg.line((left, 12), (left, base), "axis"),
+        svg.line((left, base), (wide - 20, base), "axis"),
+        svg.line(at(0, 0), at(most, fit.each * most), "line"),
+        svg.line(at(0, 0), at(most, fit.load(most)), "needed-line"),
+        svg.text(at(most, fit.load(most)), "low side", "small", "end"),
+    ]
+    step = INCH / 16 if shown.imperial else 0.002
+    for k in range(1, int(most / step) + 1):
+        x = at(k * step, 0)[0]
+        parts.append(svg.line((x, base), (x, base + 5), "axis"))
+        parts.append(svg.text((x, base + 19), shown.length(k * step), "small muted", "middle"))
+    for share in (0.25, 0.5, 0.75):
+        y = at(0, share * high)[1]
+        parts.append(svg.text((left - 6, y + 4), shown.weight(share * high), "small muted", "end"))
+    for k, (width, load) in enumerate(tests):
+        parts.append(svg.dot(at(width, load), 5, "read-odd" if k in fit.bears.odd else "read"))
+    rows = [(shown.thickness(width), shown.fine_weight(load)) for width, load in tests]
+    title = f"{len(tests)} strips: what they bear grows with their width."
+    figures = svg.figures("Strips", ("Width", "Broke at"), rows)
+    return svg.picture(wide, tall, parts, title, "breaks-picture") + figures

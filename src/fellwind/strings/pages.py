@@ -18,7 +18,7 @@ from bowyery.units.quantity import FINE_SPEED, FINENESS, INCH, Units
 from fellwind.builds.models import Build
 from fellwind.builds.pages import Head, head
 from fellwind.drawing.bowstring import Look, bars_picture, string_picture
-from fellwind.drawing.settling import breaks_picture, settling_picture
+from fellwind.drawing.settling import breaks_picture, settling_picture, strips_picture
 from fellwind.shop.models import Workshop
 from fellwind.strings import services
 from fellwind.strings.forms import READ_FORMS, PartForm, StringForm, TestForm, ThreadForm
@@ -152,6 +152,9 @@ def thread_page(
     found = services.tested(thread)
     loads = [one.load or 0.0 for one in found.strands]
     picture = breaks_picture(loads, found.bears, shown) if found.bears and loads else ""
+    if found.strip is not None:
+        strips = [(one.width or 0.0, one.load or 0.0) for one in found.strips]
+        picture += strips_picture(strips, found.strip, shown)
     widths, told = [], ""
     if found.strip is not None and found.strip.bears.low > 0:
         low = found.strip.load(1.0)

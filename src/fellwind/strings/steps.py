@@ -237,7 +237,7 @@ def _rows(plan: StringPlan, made: Sheet, shown: Units) -> list[_Row]:
 def _loop_rows(plan: StringPlan, shown: Units, hard: float) -> list[_Row]:
     upper, lower = plan.loops
     opening = shown.length(max(upper, lower))
-    both = f"{shown.length(upper)} above, {shown.length(lower)} below"
+    both = f"the lower loop opens, the upper {shown.length(upper)}" if lower else "it opens"
     if plan.kind.is_loop:
         turns = math.ceil(2 * upper / hard)
         return [
@@ -276,7 +276,7 @@ def _loop_rows(plan: StringPlan, shown: Units, hard: float) -> list[_Row]:
             "close",
             "Close it and lay in the tails",
             "close",
-            (both if upper and lower else opening, "loops open"),
+            (shown.length(lower or upper), both),
             "Marry each tail to its bundle, and lay on until the tails run out.",
             "",
             (f"opens {opening}", "tails run out unevenly"),
