@@ -214,6 +214,13 @@ BOUNDS: dict[str, Bound] = {
     "wanted follow": _length(0.0, 0.15),
     "shots": Bound("", 1, 100_000),
     "use of what lasts": Bound("", 30, 140),
+    # at the finish
+    "arrow pass": _length(0.001, 0.04),
+    "arrow's thickness": _length(0.003, 0.02),
+    "rounded edge": _length(0.0, 0.02),
+    "sanded off": _length(0.0, 0.003),
+    "wrapped grip": _length(0.01, 0.4),
+    "cord": _length(0.0003, 0.012),
     # the shop
     "hours a week": Bound("", 0.5, 100.0),
     "parts of a glue": Bound("", 0.01, 20.0),

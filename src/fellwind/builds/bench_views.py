@@ -9,7 +9,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_POST
 
 from bowyery.errors import BowyeryError, UnreadableError
-from fellwind.builds import benches, heating, laminating, pages, services
+from fellwind.builds import benches, finishing, heating, laminating, pages, services
 from fellwind.builds import log as bench
 from fellwind.builds import spoiled as spoils
 from fellwind.builds.bench_forms import (
@@ -24,7 +24,7 @@ from fellwind.builds.services import get_build
 from fellwind.designs.services import try_solution
 from fellwind.kit.context import units_of
 from fellwind.kit.once import written_at
-from fellwind.kit.pages import show
+from fellwind.kit.pages import refused, show
 from fellwind.people.services import who
 
 STAGE_OF = {"length": "lay-out", "calipers": "rough", "floor": "rough"}
@@ -99,6 +99,34 @@ def measured(request: HttpRequest, number: int, what: str) -> HttpResponse:
     form.mark_faults()
     page = pages.stage_page(build, STAGE_OF[what], shown, forms=forms)
     return show(request, "builds/stage.html", page, 422)
+
+
+@require_POST
+def finish(request: HttpRequest, number: int, what: str) -> HttpResponse:
+    """Look at a finish with other figures, write one of its acts down, or hang its coats."""
+    build, shown = get_build(number), units_of(request)
+    if what == "coats":
+        text = request.POST.get("number", "")
+        count = int(text) if text.isdecimal() and len(text) < 3 else 0
+        hung = finishing.hang_coats(build, request.POST.get("coat", ""), count)
+        if hung:
+            messages.success(request, f"{hung} coats hang from the string, one after another.")
+        else:
+            messages.error(request, "Choose a coat, and one to twelve of it.")
+        return redirect("builds:stage", number=number, stage="finish")
+    if what != "look" and what not in finishing.DONE:
+        raise Http404
+    form = finishing.FinishForm(request.POST, shown=shown)
+    if form.is_valid() and what != "look":
+        trouble = pages.finish_trouble(build, what, form, shown)
+        if not trouble:
+            new = finishing.keep_finish(build, what, form, who(request), form.reads_in)
+            messages.success(request, "It is kept." if new else "That was kept already.")
+            return redirect("builds:stage", number=number, stage="finish")
+        form.add_error(None, trouble)
+    form.mark_faults()
+    page = pages.stage_page(build, "finish", shown, forms=StageForms(finish=form))
+    return show(request, "builds/stage.html", page, refused(form.errors))
 
 
 @require_POST

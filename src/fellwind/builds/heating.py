@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import datetime
 from typing import Any
 from uuid import uuid4
 
 import numpy as np
 from django import forms
 from django.db import transaction
-from django.utils import timezone
 
 from bowyery.bow.bow import Side
 from bowyery.design.solution import Solution
@@ -18,11 +17,10 @@ from bowyery.errors import BowyeryError, DescriptionError
 from bowyery.making.heat import FIRST, Record, Stays, offsets, stays
 from bowyery.units.quantity import ANGLE, LENGTH, Units
 from fellwind.builds import log as bench
-from fellwind.builds.models import Build, HeatJob, Wait
+from fellwind.builds.models import Build, HeatJob
+from fellwind.builds.waits import hang
 from fellwind.kit.measures import MeasuredForm, MeasureField
 from fellwind.people.models import Person
-from fellwind.shop.models import Workshop
-from fellwind.shop.services import hours_here, rest_table
 
 RESTS = {
     "dry heat": ("dry heat cools on the form", "wood takes its moisture back"),
@@ -182,19 +180,7 @@ def put_on_form(build: Build, found: Solution, form: HeatForm) -> tuple[HeatJob,
         wood=build.design.material, wanted=form.wanted, form=learned.form(form.wanted),
         start=start, end=end,
     )  # fmt: skip
-    table, workshop, begun = rest_table(), Workshop.get(), timezone.now()
-    before: Wait | None = None
-    for name in RESTS[data["way"]]:
-        rest = table.get(name)
-        if rest is None:
-            continue
-        span = hours_here(rest, workshop)
-        until = begun + timedelta(hours=span.usual)
-        before = Wait.objects.create(
-            build=build, what=name[:1].upper() + name[1:], since=begun, until=until,
-            least=span.low, most=span.high, after=before,
-        )  # fmt: skip
-        begun = until
+    hang(build, RESTS[data["way"]])
     return job, learned
 
 

@@ -28,6 +28,7 @@ from bowyery.making.laminating import (
 )
 from bowyery.units.quantity import INCH, Units
 from fellwind.builds.models import Build, Wait
+from fellwind.builds.waits import hang
 from fellwind.designs.services import ruler_data
 from fellwind.drawing.stack import stack_picture
 from fellwind.kit.cache import computed
@@ -240,23 +241,7 @@ def _steps(bench: StackBench, shown: Units) -> tuple[str, ...]:
 @transaction.atomic
 def hang_plan(build: Build, key: str) -> list[Wait]:
     """Hang a gluing's rests from the build's string, one after another; none for an unknown key."""
-    table, workshop = rest_table(), Workshop.get()
-    made: list[Wait] = []
-    begun = timezone.now()
-    for name in PLANS.get(key, ()):
-        rest = table.get(name)
-        if rest is None:  # the shop has taken it off its table
-            continue
-        span = hours_here(rest, workshop)
-        until = begun + timedelta(hours=span.usual)
-        made.append(
-            Wait.objects.create(
-                build=build, what=name[:1].upper() + name[1:], since=begun, until=until,
-                least=span.low, most=span.high, after=made[-1] if made else None,
-            )
-        )  # fmt: skip
-        begun = until
-    return made
+    return hang(build, PLANS.get(key, ()))
 
 
 def start_clock(build: Build) -> Wait:

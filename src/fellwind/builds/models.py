@@ -53,7 +53,7 @@ class Entry(models.Model):
     old one.
     """
 
-    KINDS = [(k, k) for k in ("bench", "stage", "tick", "proof", "string", "wait")]
+    KINDS = [(k, k) for k in ("bench", "stage", "tick", "proof", "string", "wait", "finish")]
     build = models.ForeignKey(Build, on_delete=models.CASCADE, related_name="entries")
     kind = models.CharField(max_length=10, choices=KINDS, default="bench")
     stage = models.CharField(max_length=10)

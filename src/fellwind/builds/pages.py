@@ -24,6 +24,7 @@ from fellwind.builds.benches import (
     rough_bench,
     wood_bench,
 )
+from fellwind.builds.finishing import COATS, FinishBench, FinishForm, finish_bench
 from fellwind.builds.forms import BuildForm, LineForm, ProofForm, WaitForm
 from fellwind.builds.heating import HeatBench, HeatForm, StayedForm, heat_bench
 from fellwind.builds.laminating import StackBench, stack_bench
@@ -133,6 +134,7 @@ class StageForms:
     floor: FloorForm | None = None
     heat: HeatForm | None = None
     stayed: StayedForm | None = None
+    finish: FinishForm | None = None
 
 
 @dataclass(frozen=True)
@@ -152,6 +154,9 @@ class StagePage(Head):
     rough: RoughBench | None = None
     stack: StackBench | None = None
     heat: HeatBench | None = None
+    finishing: FinishBench | None = None
+    loses: float = 0.0
+    coats: Sequence[str] = ()
     profile: Profile | None = None
     forms: StageForms = field(default_factory=StageForms)
 
@@ -178,7 +183,22 @@ def with_bench(
         calipers = forms.calipers or CalipersForm(shown=shown, rows=seen.rows)
         floor = forms.floor or FloorForm(shown=shown)
         return replace(page, rough=seen, forms=replace(forms, calipers=calipers, floor=floor))
+    if page.stage == "finish" and found is not None:
+        end = finish_bench(build, found, shown, forms.finish)
+        loses = end.takes.share * end.weight if end.takes else 0.0
+        return replace(page, finishing=end, loses=loses, coats=COATS, forms=forms)
     return page
+
+
+def finish_trouble(build: Build, what: str, form: FinishForm, shown: Units) -> str:
+    """Why an act of the finish cannot be done so; nothing where it can."""
+    found, trouble = designs.try_solution(build.design)
+    if found is None:
+        return trouble
+    seen = finish_bench(build, found, shown, form)
+    if what == "pass":
+        return seen.trouble
+    return seen.edge_trouble if what in ("edges", "sanded") else ""
 
 
 def stage_page(

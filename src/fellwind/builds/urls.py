@@ -25,6 +25,7 @@ urlpatterns = [
     path("<int:number>/glue/", bench_views.glue, name="glue"),
     path("<int:number>/heat/", bench_views.heat, name="heat"),
     path("<int:number>/heat/<int:pk>/", bench_views.stayed, name="stayed"),
+    path("<int:number>/finishing/<slug:what>/", bench_views.finish, name="finish"),
     path("<int:number>/measured/<str:what>/", bench_views.measured, name="measured"),
     path("<int:number>/prove/", views.prove, name="prove"),
     path("<int:number>/card.pdf", views.card, name="card"),

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
+from django.utils import timezone
+
 from bowyery.making.rests import Hours, total
 from fellwind.builds.models import Build, Wait
+from fellwind.shop.models import Workshop
+from fellwind.shop.services import hours_here, rest_table
 
 
 @dataclass(frozen=True)
@@ -79,3 +83,26 @@ def move(wait: Wait, until: datetime) -> int:
         moved += 1
         rest += one.followers.filter(ended=None)
     return moved
+
+
+def hang(build: Build, names: Iterable[str]) -> list[Wait]:
+    """Hang rests of the table from a build's string, one after another, in this shop's air; what
+    the shop has taken off its table is left out.
+    """
+    table, workshop = rest_table(), Workshop.get()
+    made: list[Wait] = []
+    begun = timezone.now()
+    for name in names:
+        rest = table.get(name)
+        if rest is None:
+            continue
+        span = hours_here(rest, workshop)
+        until = begun + timedelta(hours=span.usual)
+        made.append(
+            Wait.objects.create(
+                build=build, what=name[:1].upper() + name[1:], since=begun, until=until,
+                least=span.low, most=span.high, after=made[-1] if made else None,
+            )
+        )  # fmt: skip
+        begun = until
+    return made
