@@ -179,11 +179,12 @@ def test_from_an_empty_workshop_to_the_bow_card(empty_shop: Server, page: Page, 
     page.get_by_role("button", name="It is tillered").click()
 
     # its string
-    page.get_by_role("button", name="Keep the string").click()
-    expect(page.get_by_text("Nock to nock, braced")).to_be_visible()
-    expect(page.get_by_text("The highest answer")).to_be_visible()
+    page.get_by_role("button", name="Plan it").click()
+    expect(page.get_by_text("As it will be on the bow")).to_be_visible()
+    expect(page.get_by_role("heading", name="What it must bear")).to_be_visible()
+    page.get_by_role("link", name="All its strings").click()
     page.get_by_role("button", name="It has its string").click()
-    expect(page.get_by_text("heat up by themselves")).to_be_visible()
+    expect(page.get_by_text("heat up by themselves").first).to_be_visible()
     page.get_by_role("button", name="It is finished").click()
 
     # proof and card

@@ -31,7 +31,7 @@ def test_the_bench_shows_the_pass_and_what_finishing_takes(
     assert bench.arrow.sound and "grip-picture" in text
     assert 0.005 < bench.takes.share < 0.12
     assert "the shop reckons with" in text and "Overlay, upper tip" in text
-    more = sent(client, "look", belly_edge="5/32")
+    more = sent(client, "look", belly_edge="3/16")
     assert more.status_code == 200
     assert more.context["finishing"].takes.rounding > bench.takes.rounding
     assert not Entry.objects.filter(kind="finish").exists()

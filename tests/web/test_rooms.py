@@ -255,4 +255,4 @@ def test_today_shows_where_every_bow_stands(client: Client, shop: SimpleNamespac
     assert "strokes upper" in part and 'id="picture-1" hx-swap-oob' in part
     assert "strokes upper" in client.get("/").content.decode()  # known from now on
     Build.objects.update(finished=timezone.now())
-    assert "Finished" in client.get("/").content.decode()
+    assert "Ended" in client.get("/").content.decode()

@@ -34,7 +34,7 @@ class Finishing:
     Attributes:
         rounding: share of the weight that rounded edges take.
         sanding: share that sanding the faces takes.
-        most: the largest radius that the thinnest limb allows (m).
+        most: the largest radius that the stoutest place allows (m).
     """
 
     rounding: float
@@ -55,7 +55,7 @@ def finishing(
     Args:
         bow: as it is tillered, its edges still square.
         draw: full draw (m).
-        back, belly: radius of the edges there (m).
+        back, belly: radius of the edges there (m), less where the limb is too thin for it.
         off_back, off_belly: sanded off the faces (m).
 
     Returns:
@@ -67,11 +67,12 @@ def finishing(
         SolveError: what the statics raise.
     """
     limbs = grid(bow)
-    most = float(min(limbs.width.min() / 2, limbs.depth.min() / 2))
+    half = np.minimum(limbs.width, limbs.depth) / 2  # a thin tip is rounded all over
+    most = float(half.max())
     for name, radius in (("back", back), ("belly", belly)):
         if not (math.isfinite(radius) and 0 <= radius <= most):
             raise DescriptionError(
-                f"The thinnest place of the limbs can be rounded by {most * 1000:.1f} mm at most.",
+                f"The stoutest place of the limbs can be rounded by {most * 1000:.1f} mm at most.",
                 name,
             )
     thin = float(limbs.depth.min())
@@ -85,7 +86,8 @@ def finishing(
     faces = ((moduli[0], axis, back, off_back), (moduli[1], limbs.depth - axis, belly, off_belly))
     rounded, sanded = lost.copy(), lost.copy()
     for modulus, reach, radius, off in faces:
-        rounded += modulus * 2 * CORNER * radius**2 * (reach - MIDDLE * radius) ** 2
+        edge = np.minimum(radius, half)
+        rounded += modulus * 2 * CORNER * edge**2 * (reach - MIDDLE * edge) ** 2
         sanded += modulus * off * limbs.width * (reach - off / 2) ** 2
     before = _weight(bow, limbs, draw)
     one = _weight(bow, limbs.stiffened(1 - rounded / limbs.node_stiffness), draw)

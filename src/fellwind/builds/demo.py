@@ -10,7 +10,7 @@ from django.urls import reverse
 from bowyery.tiller import pencil
 from bowyery.units.quantity import GRAIN, IMPERIAL, INCH, POUND_FORCE, POUND_MASS
 from fellwind.builds import log
-from fellwind.builds.models import STAGES, Build, Entry, Measure, Wait
+from fellwind.builds.models import STAGES, Build, Entry, Inquest, Measure, Wait
 from fellwind.designs.models import Design
 from fellwind.designs.services import solution
 from fellwind.kit.demo import DemoShop
@@ -118,7 +118,11 @@ def load(demo: DemoShop) -> None:
         "50 min, note it let go at 24 in with a crack at the loose knot, upper limb; nobody hurt"
     )
     desk.line(laburnum, "tiller", 88, 11, broke)
-    Build.objects.filter(pk=laburnum.pk).update(finished=demo.ago(88, 12))
+    Build.objects.filter(pk=laburnum.pk).update(finished=demo.ago(88, 12), ending="broken")
+    Inquest.objects.create(
+        build=laburnum, how="knot", limb="upper", place=14 * INCH, draw=24 * INCH, by=desk.maker,
+        words="The crack began at the edge of the loose knot and ran to the belly.", judged="flaw",
+    )  # fmt: skip
 
 
 def _calipers(build: Build, over: tuple[float, ...]) -> str:
@@ -182,6 +186,9 @@ def pages() -> list[str]:
     whole += [reverse("builds:stage", args=[build.number, stage]) for stage in stages]
     whole.append(reverse("builds:log", args=[build.number]))
     whole.append(f"{reverse('builds:spoiled', args=[build.number])}?limb=upper&place=26")
+    broken = Build.objects.filter(ending="broken").first()
+    if broken is not None:
+        whole += [reverse(f"builds:{name}", args=[broken.number]) for name in ("inquest", "end")]
     proved = Build.objects.filter(stage="proof").first()
     whole += [reverse("builds:stage", args=[proved.number, "proof"])] if proved else []
     last = build.entries.filter(kind="bench", corrected_by=None).last()

@@ -6,9 +6,12 @@ from django.conf import settings
 from django.db import models
 from django.utils import timezone
 
+from bowyery.bow.bow import SIDES
+from bowyery.record.inquest import HOWS
 from bowyery.units.draw_ruler import PIVOT
 from fellwind.designs.models import Design
 from fellwind.kit.models import new_id
+from fellwind.kit.versions import Versioned
 from fellwind.rack.models import Stave
 
 STAGES = ("wood", "lay-out", "rough", "back", "tiller", "string", "finish", "proof")
@@ -35,13 +38,34 @@ class Build(models.Model):
     tool = models.CharField(max_length=40, blank=True, help_text="in hand; empty: as it suits")
     laid = models.JSONField(null=True, blank=True, help_text="the place in the stave taken over")
     started = models.DateTimeField(default=timezone.now)
-    finished = models.DateTimeField(null=True, blank=True)
+    finished = models.DateTimeField(null=True, blank=True, help_text="closed, however it ended")
+    ending = models.CharField(max_length=10, blank=True, help_text="a key of ENDINGS")
+    ending_words = models.CharField(max_length=200, blank=True)
+    became = models.ForeignKey(
+        "self", on_delete=models.SET_NULL, null=True, blank=True, related_name="cut_from"
+    )
+
+    ENDINGS = {
+        "finished": "finished",
+        "sold": "sold",
+        "given": "given away",
+        "broken": "broken",
+        "aside": "set aside",
+        "cut down": "cut down into another",
+    }
 
     class Meta:
         ordering = ["-number"]
 
     def __str__(self) -> str:
         return f"number {self.number}, {self.name}"
+
+    @property
+    def ended(self) -> str:
+        """How it ended, in words; nothing while it goes on."""
+        if self.finished is None:
+            return ""
+        return self.ENDINGS.get(self.ending, "finished")
 
     @property
     def stage_index(self) -> int:
@@ -160,3 +184,19 @@ class HeatJob(models.Model):
 
     def __str__(self) -> str:
         return f"{self.what}, {self.limb}"
+
+
+class Inquest(Versioned):
+    """How and where a bow broke, and what its maker judged. Lengths in m."""
+
+    build = models.OneToOneField(Build, on_delete=models.CASCADE, related_name="inquest")
+    how = models.CharField(max_length=10, choices=list(HOWS.items()))
+    limb = models.CharField(max_length=5, choices=[(s, s) for s in SIDES])
+    place = models.FloatField(help_text="from the bow's centre")
+    draw = models.FloatField(null=True, blank=True, help_text="to the pivot")
+    judged = models.CharField(max_length=14, blank=True, help_text="a cause, as the maker judges")
+    words = models.TextField(blank=True)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True)
+
+    def __str__(self) -> str:
+        return f"inquest on {self.build}"

@@ -10,11 +10,12 @@ from django.utils import timezone
 from django.views.decorators.http import require_POST, require_safe
 
 from fellwind.builds import card as cards
+from fellwind.builds import inquest as inquests
 from fellwind.builds import log as bench
 from fellwind.builds import pages, services, stages, waits
 from fellwind.builds import season as seasons
 from fellwind.builds.forms import BuildForm, LineForm, MoveForm, ProofForm, WaitForm
-from fellwind.builds.models import STAGES, Build, Wait
+from fellwind.builds.models import STAGES, Build, Inquest, Wait
 from fellwind.builds.pages import ReadBack
 from fellwind.builds.proof import keep_proof
 from fellwind.builds.services import get_build
@@ -129,6 +130,42 @@ def end_wait(request: HttpRequest, number: int, pk: int) -> HttpResponse:
     build = get_build(number)
     Wait.objects.filter(build=build, pk=pk, ended=None).update(ended=timezone.now())
     return redirect(stage_page(number, build.stage))
+
+
+def end(request: HttpRequest, number: int) -> HttpResponse:
+    """How a build ends: finished, sold, given, broken, set aside, or cut down into another."""
+    build, shown = get_build(number), units_of(request)
+    if request.method == "POST" and request.POST.get("again"):
+        inquests.go_on_again(build, who(request))
+        messages.success(request, "The build is open again.")
+        return redirect("builds:detail", number=number)
+    begun = {"ending": build.ending or "aside", "words": build.ending_words,
+             "became": build.became_id}  # fmt: skip
+    form = inquests.EndForm(request.POST or None, shown=shown, build=build, initial=begun)
+    if request.method == "POST" and form.is_valid():
+        inquests.end(build, form, who(request))
+        messages.success(request, f"The bow is {build.ended}.")
+        if build.ending == "broken":
+            return redirect("builds:inquest", number=number)
+        return redirect("builds:log", number=number)
+    page = inquests.EndPage(build, form)
+    return show(request, "builds/end.html", page, refused(form.errors))
+
+
+def inquest(request: HttpRequest, number: int) -> HttpResponse:
+    """An inquest on a bow that broke."""
+    build, shown = get_build(number), units_of(request)
+    if request.method != "POST":
+        return show(request, "builds/inquest.html", inquests.inquest_page(build, shown))
+    row = Inquest.objects.filter(build=build).first()
+    initial = inquests.InquestForm.initial_of(row, build, shown) if row else {}
+    form = inquests.InquestForm(request.POST, shown=shown, build=build, initial=initial, row=row)
+    if form.is_valid():
+        inquests.keep(build, form, row or Inquest(), who(request))
+        messages.success(request, "The inquest is kept.")
+        return redirect("builds:inquest", number=number)
+    page = inquests.inquest_page(build, shown, form)
+    return show(request, "builds/inquest.html", page, 422)
 
 
 @require_safe

@@ -66,3 +66,27 @@ def roughing_picture(data: RulerData, rows: Sequence[Still], shown: Units) -> Sa
     heads = ("Limb", "From the centre", "Shall be", "Was read", "Still")
     picture = svg.picture(WIDTH, 258, parts, title, "ruler-picture")
     return SafeString(picture + svg.figures("What is still to come off", heads, told))
+
+
+def broken_picture(data: RulerData, side: int, place: float, shown: Units) -> SafeString:
+    """The bow on the ruler with the place where it broke.
+
+    Args:
+        data: of its design.
+        side: 0 upper, 1 lower.
+        place: from the bow's centre (m).
+        shown: the reader's units.
+
+    Returns:
+        The picture.
+    """
+    ruler = ruler_for(data)
+    parts = axis(ruler, data, 30, shown)
+    parts += track_name(92, "Outline", "from the back")
+    parts.append(outline_of(ruler, data, 92, "wood"))
+    x = ruler.x(place, side == 0)
+    crack = [(x - 3, 66), (x + 4, 80), (x - 4, 92), (x + 4, 104), (x - 3, 118)]
+    parts.append(svg.path(crack, "crack"))
+    said = f"{shown.length(place)} from the centre, {'upper' if side == 0 else 'lower'} limb"
+    parts.append(svg.text((x, 136), said, "small strong", "middle"))
+    return svg.picture(WIDTH, 150, parts, f"It broke {said}.", "ruler-picture")

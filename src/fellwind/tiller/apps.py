@@ -16,5 +16,8 @@ class TillerConfig(AppConfig):
         acts="fellwind.tiller.today:acts",
         demo="fellwind.tiller.demo:load",
         pages="fellwind.tiller.demo:pages",
-        gives={"bow as tillered": "fellwind.tiller.services:as_tillered"},
+        gives={
+            "bow as tillered": "fellwind.tiller.services:as_tillered",
+            "at the tree": "fellwind.tiller.services:at_the_tree",
+        },
     )

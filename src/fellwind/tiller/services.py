@@ -10,6 +10,7 @@ from functools import partial
 import numpy as np
 from django.utils import timezone
 
+from bowyery.arrays import Floats
 from bowyery.bow.bow import SIDES, Bow
 from bowyery.bow.limb_grid import LimbGrid
 from bowyery.design.alterations import Outcome
@@ -23,7 +24,7 @@ from bowyery.tiller.advice import Gear as CoreGear
 from bowyery.tiller.bench import BenchState, Workpiece, bites_shown, most_use, work_out
 from bowyery.tiller.bite import TOOLS, Bite, bite_of, hungers
 from bowyery.tiller.bite import Tool as CoreTool
-from bowyery.tiller.estimate import crooked, stiffness_factors
+from bowyery.tiller.estimate import PLACES, crooked, stiffness_factors
 from bowyery.tiller.forecast import Losses
 from bowyery.tiller.ladder import HALF_HOUR as LADDER_HALF_HOUR
 from bowyery.tiller.log import Lie, Pass, history
@@ -542,3 +543,58 @@ def as_tillered(build: Build) -> Bow | None:
         return None
     bow = found.bow if state.piece is None else state.piece.bow
     return computed("as tillered", (bow, now.field), lambda: as_thick(bow, now.field))
+
+
+@dataclass(frozen=True)
+class AtTheTree:
+    """What the tiller's log tells of a place where a bow broke; None is not known.
+
+    Attributes:
+        bend: of the place against its neighbours, as a share more, and one deviation of that.
+        pulls: short pulls since wood came off last.
+        limit: of the next pull, as it stood (m).
+        unseen: an act after which nothing was read; empty where each was looked at.
+        draw: the furthest that was read (m).
+    """
+
+    bend: tuple[float, float] | None
+    pulls: int | None
+    limit: float | None
+    unseen: str | None
+    draw: float | None
+
+
+NEIGHBOURS = 0.12  # of a limb, either way: what a place is held against
+
+
+def _at_share(share: float) -> Floats:
+    """How much each place of the estimate counts at a share of the limb, ``(PLACES,)``."""
+    places = np.linspace(0.0, 1.0, PLACES)
+    return np.array([np.interp(share, places, row) for row in np.eye(PLACES)])
+
+
+def at_the_tree(build: Build, limb: int, share: float) -> AtTheTree | None:
+    """What was read of a place of a limb (0 upper, 1 lower), a share of its length from the root;
+    None where nothing was.
+    """
+    try:
+        state = bench(build)
+    except BowyeryError:
+        return None
+    history = state.history
+    if not history.checks and not history.changes:
+        return None
+    bend = None
+    if state.now is not None:
+        # less stiff than its neighbours is as much more bend
+        apart = -_at_share(share)
+        for off in (-NEIGHBOURS, NEIGHBOURS):
+            apart += 0.5 * _at_share(min(max(share + off, 0.0), 1.0))
+        part = slice(limb * PLACES, (limb + 1) * PLACES)
+        spread = float(apart @ state.now.covariance[part, part] @ apart) ** 0.5
+        bend = (float(apart @ state.now.field[limb]), max(spread, 0.03))
+    acts = [one.kind for one in history.acts]
+    return AtTheTree(
+        bend, history.pulls, None if state.further is None else state.further.value,
+        acts[-1] if acts else "", history.last_draw or None,
+    )  # fmt: skip
