@@ -211,6 +211,8 @@ BOUNDS: dict[str, Bound] = {
     # at the proof
     "bow mass": Bound("bulk mass", 0.05, 3.0),
     "string follow": _length(-0.15, 0.25),
+    "group": _length(0.005, 3.0),
+    "distance": _length(2.0, 300.0),
     "wanted follow": _length(0.0, 0.15),
     "shots": Bound("", 1, 100_000),
     "use of what lasts": Bound("", 30, 140),

@@ -255,7 +255,7 @@ def _both(imperial: Style, metric: Style) -> dict[World, Style]:
 
 _LENGTHS = {
     "in": INCH, "inch": INCH, "inches": INCH, '"': INCH, "''": INCH, "ft": FOOT, "foot": FOOT,
-    "feet": FOOT, "'": FOOT, "mm": 0.001, "cm": 0.01, "m": 1.0,
+    "feet": FOOT, "'": FOOT, "yd": 0.9144, "yards": 0.9144, "mm": 0.001, "cm": 0.01, "m": 1.0,
 }  # fmt: skip
 _LENGTH_EXAMPLES: dict[World, str] = {
     IMPERIAL: "61 1/2, 5' 1 1/2\" or 156 cm",

@@ -1,5 +1,6 @@
 """Forms of a build."""
 
+import re
 from datetime import datetime, timedelta
 from typing import Any
 from uuid import uuid4
@@ -8,13 +9,14 @@ from django import forms
 from django.utils import timezone
 
 from bowyery.errors import UnreadableError
+from bowyery.record.proof import several
 from bowyery.tiller.statements import Statement
-from bowyery.units.quantity import IMPERIAL, METRIC
+from bowyery.units.quantity import IMPERIAL, LENGTH, METRIC, WEIGHT, World
 from fellwind.builds import log as bench
 from fellwind.builds.models import Build, Entry, Wait
 from fellwind.designs.models import Design
 from fellwind.kit.fields import CountField, among
-from fellwind.kit.measures import MeasuredForm, MeasureField
+from fellwind.kit.measures import Measured, MeasuredForm, MeasureField
 from fellwind.kit.pages import number_in
 from fellwind.people.models import Person
 from fellwind.rack.models import Stave
@@ -96,6 +98,59 @@ class LineForm(forms.Form):
         )  # fmt: skip
 
 
+class SeveralField(MeasureField):
+    """Several readings of one measure, with spaces or commas between them."""
+
+    MOST = 24
+
+    def clean(self, value: Any) -> Any:
+        """What was typed, one by one."""
+        text = " ".join(str(value or "").replace(";", " ").replace(", ", " ").split())
+        text = re.sub(r"(?<=\d)\s+(?=(?:fps|ft/s|m/s|mps))", "", text, flags=re.IGNORECASE)
+        parts = text.split()
+        if len(parts) > self.MOST:
+            raise forms.ValidationError(f"At most {self.MOST} at once.")
+        if not parts:
+            return super().clean("")
+        return [super(SeveralField, self).clean(part) for part in parts]
+
+
+class PullField(forms.CharField):
+    """Weights at draws, as of one slow pull: ``12 at 12, 24 at 18``."""
+
+    MOST = 40
+    world: World = IMPERIAL
+
+    def __init__(self, **kwargs: Any) -> None:
+        super().__init__(max_length=600, **kwargs)
+
+    def clean(self, value: Any) -> Any:
+        """Pairs of weight and draw, the draw as it was read."""
+        text = super().clean(value)
+        if not text:
+            return []
+        found = []
+        rows = re.split(r"[;\n]|,\s+", text)
+        if len(rows) > self.MOST:
+            raise forms.ValidationError(f"At most {self.MOST} readings at once.")
+        for row in rows:
+            if not row.strip():
+                continue
+            weight, at, draw = row.partition(" at ") if " at " in row else row.partition("@")
+            if not at:
+                raise forms.ValidationError(f"“{row.strip()}” is no weight at a draw: 24 at 18.")
+            one, two = (MeasureField(bound) for bound in ("draw weight", "draw"))
+            one.world = two.world = self.world
+            read, drawn = one.clean(weight.strip()), two.clean(draw.strip())
+            if read is None or drawn is None:
+                raise forms.ValidationError(f"“{row.strip()}” is no weight at a draw: 24 at 18.")
+            found.append((read, drawn))
+        draws = [drawn.value for _, drawn in found]
+        if sorted(set(draws)) != sorted(draws):
+            raise forms.ValidationError("Each draw is read once in a pull.")
+        return found
+
+
 class ProofForm(MeasuredForm):
     """What the finished bow shows."""
 
@@ -112,12 +167,27 @@ class ProofForm(MeasuredForm):
         "string follow", required=False, label="String follow after an hour"
     )
     arrow_mass = MeasureField("arrow mass", required=False, label="Arrow")
-    arrow_speed = MeasureField(
-        "arrow speed", required=False, label="Arrow's speed, mean of several"
-    )
+    arrow_speed = SeveralField(
+        "arrow speed", required=False, label="Arrow's speed, each shot",
+        help_text="one after another, with spaces",
+    )  # fmt: skip
+    pull = PullField(
+        required=False, label="One slow pull",
+        help_text="weights at draws, such as 12 at 12, 24 at 18",
+    )  # fmt: skip
+    follow_day = MeasureField("string follow", required=False, label="and after a day")
+    string_length = MeasureField("string length", required=False, label="String, nock to nock")
+    group = MeasureField("group", required=False, label="Group of arrows, across")
+    distance = MeasureField("distance", required=False, label="at a distance of")
     shots = CountField("shots", required=False, label="Shots so far")
     words = forms.CharField(required=False, max_length=200, label="Hand shock and noise, in words")
     client_id = forms.UUIDField(widget=forms.HiddenInput)
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        pull = self.fields["pull"]
+        assert isinstance(pull, PullField)
+        pull.world = self.reads_in
 
     KINDS = (
         ("weight", "weight"),
@@ -125,8 +195,11 @@ class ProofForm(MeasuredForm):
         ("mass", "mass"),
         ("string_follow", "string follow"),
         ("follow_after", "follow after an hour"),
+        ("follow_day", "follow after a day"),
+        ("string_length", "string length"),
+        ("group", "group"),
+        ("distance", "distance"),
         ("arrow_mass", "arrow mass"),
-        ("arrow_speed", "arrow speed"),
     )
 
     def clean(self) -> dict[str, Any]:
@@ -135,14 +208,28 @@ class ProofForm(MeasuredForm):
             missing = "arrow_speed" if data.get("arrow_mass") else "arrow_mass"
             if missing not in self.errors:
                 self.add_error(missing, "Speed and arrow belong together; give both or neither.")
+        if bool(data.get("group")) != bool(data.get("distance")):
+            missing = "distance" if data.get("group") else "group"
+            if missing not in self.errors:
+                self.add_error(missing, "A group belongs to its distance; give both or neither.")
         return data
 
     def figures(self) -> list[tuple[str, float, str]]:
         """Kind, value (SI) and text of every figure that was given."""
         given = [(kind, name) for name, kind in self.KINDS if self.cleaned_data.get(name)]
         rows = [(kind, self.value(name) or 0.0, self.text(name)) for kind, name in given]
+        speeds: list[Measured] = self.cleaned_data.get("arrow_speed") or []
+        if speeds:
+            mean = several([one.value for one in speeds]).mean
+            told = ", ".join(one.text for one in speeds) + f" {self.unit_of('arrow_speed')}"
+            rows.append(("arrow speed", mean, told[:80]))
+            rows += [("shot speed", one.value, one.text) for one in speeds if len(speeds) > 1]
         shots = self.cleaned_data.get("shots")
         return [*rows, ("shots", float(shots), str(shots))] if shots else rows
+
+    def pulls(self) -> list[tuple[Measured, Measured]]:
+        """Weight and draw of each reading of the slow pull, the draw as on the build's ruler."""
+        return self.cleaned_data.get("pull") or []
 
     def line(self) -> str:
         """The proof in one line, with units."""
@@ -151,6 +238,13 @@ class ProofForm(MeasuredForm):
             for name, label in self.KINDS
             if self.cleaned_data.get(name)
         ]
+        if self.cleaned_data.get("arrow_speed"):
+            told = ", ".join(one.text for one in self.cleaned_data["arrow_speed"])
+            parts.append(f"arrow speed {told} {self.unit_of('arrow_speed')}")
+        if self.pulls():
+            told = ", ".join(f"{weight.text} at {draw.text}" for weight, draw in self.pulls())
+            signs = WEIGHT.sign(self.reads_in), LENGTH.sign(self.reads_in)
+            parts.append(f"one pull, {signs[0]} at {signs[1]}: {told}")
         if self.cleaned_data.get("shots"):
             parts.append(f"{self.cleaned_data['shots']} shots")
         if self.cleaned_data.get("words"):

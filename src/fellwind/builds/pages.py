@@ -29,7 +29,7 @@ from fellwind.builds.forms import BuildForm, LineForm, ProofForm, WaitForm
 from fellwind.builds.heating import HeatBench, HeatForm, StayedForm, heat_bench
 from fellwind.builds.laminating import StackBench, stack_bench
 from fellwind.builds.models import Build, Entry
-from fellwind.builds.proof import Proof, proof, proof_curve
+from fellwind.builds.proof import Proof, proof, proof_curve, says
 from fellwind.builds.waits import Planned, finish, plan
 from fellwind.designs import services as designs
 from fellwind.designs.models import Design
@@ -223,6 +223,8 @@ def stage_page(
     if stage != "proof":
         return with_bench(replace(page, ruler=ruler), shown, forms or StageForms(), asked)
     proved = proof(build, top.found)
+    if proved is not None and top.found is not None:
+        proved = replace(proved, says=tuple(says(build, top.found, proved, shown)))
     curve = ""
     if proved is not None and top.found is not None:
         curve = curve_picture(proof_curve(build, top.found, proved), shown)

@@ -1,23 +1,41 @@
 """What was measured at proof, kept and reckoned."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from uuid import UUID
 
 from django.db import transaction
 
+from bowyery.bow.bow import Bow, Limb
 from bowyery.design.solution import Solution
-from bowyery.record.proof import efficiency, stored_at
+from bowyery.errors import BowyeryError, DescriptionError
+from bowyery.mechanics.dynamics import loose, masses_for
+from bowyery.mechanics.shot import HELD, Shot, hysteresis, shoot
+from bowyery.mechanics.strain import CREEP
+from bowyery.record.proof import (
+    WEIGHT_ERROR,
+    Against,
+    Pulled,
+    Several,
+    efficiency,
+    efficiency_band,
+    implied,
+    pulled,
+    several,
+    stored_at,
+)
 from bowyery.units.draw_ruler import draw_ruler
-from bowyery.units.quantity import World
+from bowyery.units.quantity import Units, World
 from fellwind.builds.forms import ProofForm
 from fellwind.builds.models import Build, Entry, Measure
 from fellwind.designs.models import Design
 from fellwind.designs.services import ProvedShot
 from fellwind.drawing.curve import CurveData
+from fellwind.kit.cache import computed
+from fellwind.kit.rooms import given
 from fellwind.people.models import Person
 
-_FOLLOW = ("follow after an hour", "string follow")
+_FOLLOW = ("follow after a day", "follow after an hour", "string follow")
 _SHOT = ("weight", "arrow mass", "arrow speed")
 
 
@@ -29,8 +47,12 @@ class Proof:
         entry: as written.
         figures: by kind.
         off: weight over what was wanted (N).
-        efficiency: arrow's energy over the stored energy.
+        efficiency: arrow's energy over the stored energy, with its band of 90 %.
         energy: stored, by the curve at this weight (J).
+        shots: of the chronograph, where several were read.
+        pull: one slow pull against the curve.
+        against: forecasts against what came.
+        says: what that says about wood and limbs.
     """
 
     entry: Entry
@@ -38,6 +60,11 @@ class Proof:
     off: float
     efficiency: float | None
     energy: float | None
+    band: tuple[float, float, float] | None = None
+    shots: Several | None = None
+    pull: Pulled | None = None
+    against: tuple[Against, ...] = ()
+    says: tuple[str, ...] = ()
 
 
 def proof(build: Build, found: Solution | None) -> Proof | None:
@@ -46,14 +73,131 @@ def proof(build: Build, found: Solution | None) -> Proof | None:
     entry = rows.order_by("-at", "-pk").first()
     if entry is None:
         return None
-    figures = {m.kind: m for m in entry.measures.all()}
+    measures = list(entry.measures.all())
+    figures = {m.kind: m for m in measures if m.kind not in ("shot speed", "pull")}
     values = {kind: m.value or 0.0 for kind, m in figures.items()}
-    energy = share = None
-    if found is not None:
-        energy = stored_at(found.curve, values["weight"])
-        if "arrow mass" in values and "arrow speed" in values:
-            share = efficiency(values["arrow mass"], values["arrow speed"], energy)
-    return Proof(entry, figures, values["weight"] - build.design.weight, share, energy)
+    off = values["weight"] - build.design.weight
+    if found is None:
+        return Proof(entry, figures, off, None, None)
+    energy, spread = stored_at(found.curve, values["weight"]), WEIGHT_ERROR
+    pull = None
+    reads = [(m.draw or 0.0, m.value or 0.0) for m in measures if m.kind == "pull"]
+    if reads:
+        try:
+            pull = pulled(found.curve, reads)
+        except DescriptionError:
+            pull = None
+        else:
+            energy, spread = pull.energy[0], pull.error
+    share = band = shots = None
+    if "arrow mass" in values and "arrow speed" in values:
+        each = [m.value or 0.0 for m in measures if m.kind == "shot speed"]
+        shots = several(each or [values["arrow speed"]])
+        share = efficiency(values["arrow mass"], values["arrow speed"], energy)
+        band = efficiency_band(values["arrow mass"], shots, (energy, energy * spread))
+    told = Proof(entry, figures, off, share, energy, band, shots, pull)
+    return replace(told, against=_against(build, found, values))
+
+
+def _against(build: Build, found: Solution, values: dict[str, float]) -> tuple[Against, ...]:
+    """Every forecast that was made of what was now measured."""
+    rows = []
+    for ask in given("weight forecast"):
+        band = ask(build)
+        if band is not None:
+            low, middle, high = band
+            rows.append(Against("weight", low, middle, high, values["weight"]))
+    follow = next((values[kind] for kind in _FOLLOW if kind in values), None)
+    if follow is not None:
+        rows.append(
+            Against("string follow", found.set.low, found.set.follow, found.set.high, follow)
+        )
+    if "mass" in values and found.mass > 0:
+        low, high = 0.92 * found.mass, 1.08 * found.mass  # book densities are so far off
+        rows.append(Against("mass", low, found.mass, high, values["mass"]))
+    shot = _foretold(build, found, values)
+    if shot is not None:
+        rows.append(Against("arrow speed", shot.low, shot.speed, shot.high, values["arrow speed"]))
+    return tuple(rows)
+
+
+def _foretold(build: Build, found: Solution, values: dict[str, float]) -> Shot | None:
+    """The shot as it would have been foretold of this weight, arrow and string, unread."""
+    if "arrow mass" not in values or "arrow speed" not in values:
+        return None
+    bow = strung(build, found)
+    scale = values["weight"] / found.weight
+    stiff = _stiffer(bow, scale)
+    key = (stiff, build.design.draw, values["arrow mass"])
+    try:
+        return computed(
+            "foretold", key, lambda: shoot(stiff, build.design.draw, values["arrow mass"])
+        )
+    except BowyeryError:
+        return None
+
+
+def strung(build: Build, found: Solution) -> Bow:
+    """The bow with its own string on, as it was weighed, where it has one."""
+    for ask in given("string on"):
+        on = ask(build)
+        if on is not None:
+            return replace(found.bow, string=on[1])
+    return found.bow
+
+
+def _stiffer(bow: Bow, scale: float) -> Bow:
+    """The bow with moduli so much higher: one of its shape that pulls so much more."""
+
+    def limb(one: Limb) -> Limb:
+        layers = tuple(replace(la, modulus=la.modulus * scale) for la in one.layers)
+        return replace(one, layers=layers)
+
+    grip = None if bow.grip_stiffness is None else bow.grip_stiffness * scale
+    return replace(bow, upper=limb(bow.upper), lower=limb(bow.lower), grip_stiffness=grip)
+
+
+def says(build: Build, found: Solution, proved: Proof, shown: Units) -> list[str]:
+    """What the proof says about set and losses, in sentences."""
+    values = {kind: m.value or 0.0 for kind, m in proved.figures.items()}
+    said = []
+    follow = next((values[kind] for kind in _FOLLOW if kind in values), None)
+    if follow is not None and found.set.beyond > 0.004:
+        share = (follow - found.set.made - CREEP * found.set.creep) / found.set.beyond
+        said.append(
+            f"Of the bend beyond its limit {max(share, 0.0) * 100:.0f} % stayed;"
+            f" {found.set.share.share * 100:.0f} % was reckoned with."
+        )
+    if "arrow speed" in values and "arrow mass" in values:
+        bow = _stiffer(strung(build, found), values["weight"] / found.weight)
+        key = (bow, build.design.draw, values["arrow mass"], values["arrow speed"])
+        try:
+            keeps = computed("implied", key, lambda: _keeps(*key))
+        except BowyeryError:
+            keeps = None
+        usual = 0.5 * sum(hysteresis(limb) for limb in found.bow.limbs)
+        if keeps is not None:
+            said.append(
+                f"By the arrow's speed its limbs keep {keeps * 100:.0f} % of the energy;"
+                f" {usual * 100:.0f} % was reckoned with."
+            )
+        else:
+            said.append(
+                "No loss of the limbs explains this speed: see whether draw, arrow and chronograph"
+                " are as written."
+            )
+    if proved.pull is not None and proved.pull.odd:
+        said.append(f"Of the pull {len(proved.pull.odd)} did not fit the others, and stayed out.")
+    return said
+
+
+def _keeps(bow: Bow, draw: float, arrow: float, speed: float) -> float | None:
+    masses = masses_for(bow, 12)
+
+    def sent(loss: float) -> float:
+        return loose(bow, draw, arrow, masses, steps=60, watch=False, loss=loss, held=HELD).speed
+
+    return implied(sent, speed)
 
 
 def proof_curve(build: Build, found: Solution, proved: Proof) -> CurveData:
@@ -62,12 +206,17 @@ def proof_curve(build: Build, found: Solution, proved: Proof) -> CurveData:
     beyond = draw_ruler(build.draw_ruler).beyond(design.handle_depth)
     weight = proved.figures["weight"]
     pulls = weight.value or 0.0
+    read = [
+        ((m.draw or 0.0) + beyond, m.value or 0.0)
+        for m in proved.entry.measures.all()
+        if m.kind == "pull"
+    ]
     return CurveData(
         drawn.draw + beyond,
         drawn.weight * (pulls / found.weight),
         design.weight,
         design.draw + beyond,
-        measured=[((weight.draw or design.draw) + beyond, pulls)],
+        measured=[*read, ((weight.draw or design.draw) + beyond, pulls)],
     )
 
 
@@ -94,6 +243,12 @@ def keep_proof(build: Build, form: ProofForm, world: World, by: Person, at: date
                 Measure(entry=entry, kind=kind, value=value, text=text, draw=draws.get(kind))
                 for kind, value, text in form.figures()
             )
+            beyond = draw_ruler(build.draw_ruler).beyond(build.design.handle_depth)
+            Measure.objects.bulk_create(
+                Measure(entry=entry, kind="pull", value=weight.value, draw=draw.value - beyond,
+                        text=f"{weight.text} at {draw.text}"[:80])
+                for weight, draw in form.pulls()
+            )  # fmt: skip
     return new
 
 

@@ -19,6 +19,7 @@ class StringsConfig(AppConfig):
         pages="fellwind.strings.demo:pages",
         gives={
             "card rows": "fellwind.strings.services:card_rows",
+            "string on": "fellwind.strings.services:string_on",
             "carry": "fellwind.strings.former:carry_measured",
         },
     )

@@ -13,7 +13,7 @@ from uuid import UUID
 from django.db import transaction
 from django.db.models import Prefetch, QuerySet
 
-from bowyery.bow.bow import Bow
+from bowyery.bow.bow import Bow, StringLine
 from bowyery.design.solution import Solution
 from bowyery.errors import BowyeryError, DescriptionError
 from bowyery.mechanics.dynamics import USUAL_ARROW
@@ -168,7 +168,7 @@ def on_bow(build: Build, found: Solution) -> OnBow:
     full, near = None, None
     for entry in standing_entries(build):
         for one in entry.measures.all():
-            if one.kind != "weight" or one.draw is None or not one.value:
+            if one.kind not in ("weight", "pull") or one.draw is None or not one.value:
                 continue
             if abs(one.draw - draw) < NEAR_FULL:
                 full = one.value
@@ -864,3 +864,15 @@ def card_rows(build: Build, shown: Units) -> list[tuple[str, str]]:
         said = f", {shown.length(length.value)}" if length and length.value else ""
         rows.append((one.get_role_display().capitalize(), f"{one.of}, {one.kind}{said}"))
     return rows
+
+
+def string_on(build: Build) -> tuple[float | None, StringLine] | None:
+    """Length (m) as measured and line of the working string of a build, with its mass as weighed;
+    None where it has none.
+    """
+    rows = list(strings().filter(build=build, role__in=("working", "spare", "later")))
+    for made in sheets_of(rows):
+        if made.plan is not None and made.over is None:
+            line = replace(made.plan.line, mass=made.mass or made.plan.mass)
+            return made.read("length"), line
+    return None

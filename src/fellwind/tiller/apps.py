@@ -18,6 +18,7 @@ class TillerConfig(AppConfig):
         pages="fellwind.tiller.demo:pages",
         gives={
             "bow as tillered": "fellwind.tiller.services:as_tillered",
+            "weight forecast": "fellwind.tiller.services:weight_forecast",
             "at the tree": "fellwind.tiller.services:at_the_tree",
         },
     )

@@ -598,3 +598,16 @@ def at_the_tree(build: Build, limb: int, share: float) -> AtTheTree | None:
         bend, history.pulls, None if state.further is None else state.further.value,
         acts[-1] if acts else "", history.last_draw or None,
     )  # fmt: skip
+
+
+def weight_forecast(build: Build) -> tuple[float, float, float] | None:
+    """What the tiller foretells of the finished bow's weight, its band of 90 % (N): least, middle,
+    greatest; None before any reading.
+    """
+    try:
+        outlook = bench(build).outlook
+    except BowyeryError:
+        return None
+    if outlook is None:
+        return None
+    return outlook.final.low, outlook.final.middle, outlook.final.high
