@@ -10,7 +10,7 @@ from django.template import Context, Engine, Template
 from django.utils.html import format_html
 from django.utils.safestring import SafeString
 
-from bowyery.units.quantity import Units
+from bowyery.units.quantity import FINE_SPEED, Units
 from fellwind.kit.measures import hours_words
 from fellwind.kit.versions import Versioned
 
@@ -35,6 +35,12 @@ for _name in (
     "bulk_mass", "speed", "temperature", "modulus", "stress", "density", "toughness", "energy",
 ):  # fmt: skip
     _filter(f"as_{_name}", getattr(Units, _name))
+
+
+@register.filter
+def as_fine_speed(value: float | None, shown: Units) -> str:
+    """Write a small speed, to a tenth of a foot or a hundredth of a metre a second."""
+    return "–" if value is None else FINE_SPEED.write(value, shown)
 
 
 @register.filter

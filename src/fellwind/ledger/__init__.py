@@ -1,0 +1,1 @@
+"""The book: what a shop wrote of all its bows, a season summed up, finished bows side by side."""

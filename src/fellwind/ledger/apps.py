@@ -1,0 +1,17 @@
+"""The book's room."""
+
+from django.apps import AppConfig
+
+from fellwind.kit.rooms import Room
+
+
+class LedgerConfig(AppConfig):
+    name = "fellwind.ledger"
+    room = Room(
+        key="ledger",
+        title="Book",
+        address={"book/": "fellwind.ledger.urls"},
+        home="ledger:search",
+        order=40,
+        pages="fellwind.ledger.services:pages",
+    )

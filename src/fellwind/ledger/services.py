@@ -1,0 +1,272 @@
+"""What the book's pages show."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date
+
+from django.db.models import Q, QuerySet, Sum
+from django.http import QueryDict
+from django.urls import reverse
+
+from bowyery.record.season import Held, Missed, held, missed
+from bowyery.units.quantity import POUND_FORCE, Units
+from fellwind.builds.models import STAGES, Build, Entry
+from fellwind.builds.proof import Proof, proof
+from fellwind.builds.services import builds
+from fellwind.builds.stages import all_words
+from fellwind.designs.services import ruler_data, try_solution
+from fellwind.drawing import compare as drawn
+from fellwind.drawing.accuracy import Forecast, accuracy_picture
+from fellwind.exports.book import Line, book_pdf
+from fellwind.kit.pages import number_in
+from fellwind.kit.paging import Paged, paged
+from fellwind.shop.models import Workshop
+from fellwind.tiller.services import weight_forecasts
+
+KINDS = {
+    "bench": "readings and acts", "stage": "stages", "tick": "lists", "proof": "proofs",
+    "string": "strings", "finish": "finish", "wait": "rests",
+}  # fmt: skip
+LIMBS = ("upper", "lower")
+
+
+@dataclass(frozen=True)
+class SearchPage:
+    """Entries of all bows, found by words, stage, kind and limb."""
+
+    paged: Paged
+    rows: Sequence[tuple[Entry, str]]
+    stage: str
+    kind: str
+    limb: str
+    stages: Sequence[str]
+    kinds: dict[str, str]
+    limbs: Sequence[str]
+    builds: Sequence[Build]
+    more: str
+
+
+def entries() -> QuerySet[Entry]:
+    """Everything that was written, the newest first."""
+    return (
+        Entry.objects.select_related("build", "by", "corrects", "corrected_by")
+        .order_by("-at", "-pk")
+    )  # fmt: skip
+
+
+def search(asked: QueryDict, shown: Units) -> SearchPage:
+    """What was searched for."""
+    rows = entries()
+    stage = asked.get("stage", "") if asked.get("stage") in STAGES else ""
+    kind = asked.get("kind", "") if asked.get("kind") in KINDS else ""
+    limb = asked.get("limb", "") if asked.get("limb") in LIMBS else ""
+    if stage:
+        rows = rows.filter(stage=stage)
+    if kind:
+        rows = rows.filter(kind=kind)
+    if limb:
+        rows = rows.filter(Q(measures__limb=limb) | Q(text__icontains=limb)).distinct()
+    found = paged(rows, asked, ("text", "build__name"), "build__number")
+    words: dict[int, dict[str, str]] = {}
+    told = []
+    for entry in found.rows:
+        text = entry.text
+        if entry.kind == "tick":
+            known = words.setdefault(entry.build.pk, _ticked(entry.build, shown))
+            text = known.get(text, text)
+        told.append((entry, text))
+    more = "".join(
+        f"&{name}={value}"
+        for name, value in (("stage", stage), ("kind", kind), ("limb", limb))
+        if value
+    )
+    return SearchPage(found, told, stage, kind, limb, STAGES, KINDS, LIMBS, list(builds()), more)
+
+
+def _ticked(build: Build, shown: Units) -> dict[str, str]:
+    found, _ = try_solution(build.design)
+    return all_words(build.design, found, shown)
+
+
+@dataclass(frozen=True)
+class BowRow:
+    """A bow of the season."""
+
+    build: Build
+    minutes: int
+    proof: Proof | None
+    weight_off: float | None
+    cause: str
+
+
+@dataclass(frozen=True)
+class SeasonPage:
+    """A season of a shop: what was begun, finished and broken, and how far it missed.
+
+    Attributes:
+        year: of the season; years that have any.
+        rows: its bows.
+        began, finished, broken: how many.
+        minutes: on the bench.
+        weight, follow, speed: misses against what was wanted or foretold (share, m, share).
+        bands: how often the forecasts' bands of the finished weight held, and of all at proof.
+        picture: forecasts by check against what the bow came to.
+    """
+
+    year: int
+    years: Sequence[int]
+    rows: Sequence[BowRow]
+    began: int
+    finished: int
+    broken: int
+    minutes: int
+    weight: Missed | None
+    follow: Missed | None
+    speed: Missed | None
+    bands: Held | None
+    proved: Held | None
+    picture: str
+
+
+def season(asked: QueryDict, today: date, shown: Units) -> SeasonPage:
+    """The season that was asked for, or the newest that has any bow."""
+    all_bows = list(builds())
+    years = sorted({b.started.year for b in all_bows} | {today.year}, reverse=True)
+    given = number_in(asked.get("year"))
+    year = given if given in years else today.year
+    those = [
+        b for b in all_bows if year in (b.started.year, b.finished.year if b.finished else None)
+    ]
+    spent = dict(
+        Entry.objects.filter(build__in=those, corrected_by=None)
+        .values_list("build")
+        .annotate(total=Sum("minutes"))
+    )
+    rows, weights, follows, speeds, held_at_proof = [], [], [], [], []
+    forecasts: list[Forecast] = []
+    for build in those:
+        found, _ = try_solution(build.design)
+        proved = proof(build, found)
+        off = None if proved is None else proved.off / build.design.weight
+        if off is not None:
+            weights.append(off)
+        for row in proved.against if proved else ():
+            held_at_proof.append(row.held)
+            if row.what == "string follow":
+                follows.append(row.off)
+            if row.what == "arrow speed":
+                speeds.append(row.off / row.middle)
+        if proved is not None:
+            came = proved.figures["weight"].value or 0.0
+            forecasts += [
+                Forecast(build.number, number, low / came - 1, middle / came - 1, high / came - 1)
+                for number, low, middle, high in weight_forecasts(build)
+            ]
+        inquest = getattr(build, "inquest", None) if build.ending == "broken" else None
+        cause = inquest.get_how_display() if inquest else ""
+        rows.append(BowRow(build, spent.get(build.pk) or 0, proved, off, cause))
+    return SeasonPage(
+        year, years, rows,
+        sum(b.started.year == year for b in those),
+        sum(bool(b.finished) and b.ending in ("", "finished", "sold", "given") for b in those),
+        sum(b.ending == "broken" for b in those),
+        sum(row.minutes for row in rows),
+        missed(weights), missed(follows), missed(speeds),
+        held([one.low <= 0 <= one.high for one in forecasts]), held(held_at_proof),
+        accuracy_picture(forecasts) if forecasts else "",
+    )  # fmt: skip
+
+
+@dataclass(frozen=True)
+class CompareRow:
+    """A proved bow in the comparison."""
+
+    letter: str
+    build: Build
+    proof: Proof
+    minutes: int
+
+    def _figure(self, *kinds: str) -> float | None:
+        found = (self.proof.figures.get(kind) for kind in kinds)
+        return next((one.value for one in found if one is not None), None)
+
+    @property
+    def brace(self) -> float | None:
+        """Brace height (m)."""
+        return self._figure("brace height")
+
+    @property
+    def follow(self) -> float | None:
+        """String follow, as it was read last (m)."""
+        return self._figure("follow after a day", "follow after an hour", "string follow")
+
+    @property
+    def speed(self) -> float | None:
+        """Of the arrow (m/s)."""
+        return self._figure("arrow speed")
+
+    @property
+    def speed_per_pound(self) -> float | None:
+        """Arrow speed for each pound of weight (m/s)."""
+        weight = self._figure("weight")
+        return self.speed / (weight / POUND_FORCE) if self.speed and weight else None
+
+
+@dataclass(frozen=True)
+class ComparePage:
+    """Finished bows side by side."""
+
+    choices: Sequence[Build]
+    chosen: Sequence[int]
+    rows: Sequence[CompareRow]
+    outlines: str = ""
+    curves: str = ""
+
+
+def compare(asked: QueryDict, shown: Units) -> ComparePage:
+    """The proved bows that were chosen, up to four."""
+    numbers = [n for n in map(number_in, asked.getlist("b")) if n is not None]
+    proved = list(builds().filter(entries__kind="proof").distinct())
+    those = [b for b in proved if b.number in numbers][: len(drawn.LETTERS)]
+    rows: list[CompareRow] = []
+    rulers, curves = [], []
+    for build in those:
+        found, _ = try_solution(build.design)
+        told = proof(build, found)
+        if found is None or told is None:
+            continue
+        spent = build.entries.filter(corrected_by=None).aggregate(total=Sum("minutes"))["total"]
+        rows.append(CompareRow(drawn.LETTERS[len(rows)], build, told, spent or 0))
+        rulers.append(ruler_data(found))
+        came = told.figures["weight"].value or found.weight
+        curves.append((found.curve.drawn.draw, found.curve.drawn.weight * came / found.weight))
+    return ComparePage(
+        proved, numbers, rows, drawn.outlines(rulers, shown) if rulers else "",
+        drawn.curves(curves, shown) if curves else "",
+    )  # fmt: skip
+
+
+def book(build: Build, shown: Units) -> bytes:
+    """Everything that was written of a bow, in order, on paper."""
+    words = _ticked(build, shown)
+    lines = [
+        Line(
+            f"{one.at:%-d %b %Y, %H:%M}", one.stage,
+            words.get(one.text, one.text) if one.kind == "tick" else one.text,
+            str(one.by.username) if one.by else "", one.minutes, hasattr(one, "corrected_by"),
+        )
+        for one in entries().filter(build=build).order_by("at", "pk")
+    ]  # fmt: skip
+    title, paper = f"{build.number}  {build.name}", Workshop.get().paper
+    return book_pdf(title, str(build.design.archer), lines, paper)
+
+
+def pages() -> list[str]:
+    """Screens of this room."""
+    found = [reverse(f"ledger:{name}") for name in ("search", "season", "compare")]
+    proved = Build.objects.filter(entries__kind="proof").first()
+    if proved is not None:
+        found.append(f"{reverse('ledger:compare')}?b={proved.number}")
+    return found
