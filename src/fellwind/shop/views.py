@@ -2,16 +2,20 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from pathlib import Path
+from tempfile import TemporaryDirectory
 
 from django.contrib import messages
 from django.db.models import QuerySet
-from django.http import HttpRequest, HttpResponse
+from django.http import FileResponse, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect
+from django.utils import timezone
 from django.views.decorators.http import require_safe
 
 from bowyery.making.rests import Hours, Rest
 from bowyery.wood import materials
 from bowyery.wood.materials import Fibre, Material
+from fellwind.kit import archive
 from fellwind.kit.context import units_of
 from fellwind.kit.pages import refused, show
 from fellwind.kit.permissions import ROLES, Role, for_writers
@@ -226,3 +230,15 @@ def gear_edit(request: HttpRequest, pk: int | None = None) -> HttpResponse:
         messages.success(request, f"{gear.name} is kept.")
         return redirect("shop:shop")
     return show(request, "shop/gear.html", GearPage(form, gear), refused(form.errors))
+
+
+@require_safe
+@for_writers
+def export(request: HttpRequest) -> FileResponse:
+    """Everything the shop owns as one open ZIP."""
+    with TemporaryDirectory() as folder:
+        path = Path(folder) / "shop.zip"
+        archive.write(path)
+        file = path.open("rb")  # stays readable until the answer closes it
+    name = f"fellwind-shop-{timezone.localdate():%Y-%m-%d}.zip"
+    return FileResponse(file, as_attachment=True, filename=name)

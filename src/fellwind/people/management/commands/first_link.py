@@ -18,7 +18,7 @@ class Command(BaseCommand):
         )
 
     def handle(self, *args: Any, **options: Any) -> None:
-        if Person.objects.exists():
+        if Person.objects.filter(is_active=True).exists():
             return
         Invitation.objects.filter(used=None).delete()
         link = f"{options['address'].rstrip('/')}/join/{Invitation.issue(Person.MAKER)}/"

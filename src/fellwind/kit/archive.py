@@ -1,0 +1,266 @@
+"""Everything a workshop owns as one open ZIP, and back into an empty shop, whole.
+
+``shop.json`` holds every row by table (Django's own serialisation: a key and fields by name),
+``csv/`` the same tables for a spreadsheet, ``photos/`` the photographs. Passwords, sessions and
+links stay behind: people come back as names that wrote, and enter by a new link. Nothing is
+written before all of it was read, known and sound; then all of it is one transaction.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+import zipfile
+from collections.abc import Iterable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any, Literal
+
+from django.apps import apps
+from django.conf import settings
+from django.core import serializers
+from django.core.exceptions import FieldDoesNotExist
+from django.core.exceptions import ValidationError as DjangoInvalid
+from django.core.serializers.base import DeserializationError
+from django.core.serializers.json import DjangoJSONEncoder
+from django.db import DatabaseError, connection, models, transaction
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from fellwind.kit.backups import PHOTO
+
+FORMAT, VERSION = "fellwind-shop", 1
+DATA, TABLES, PHOTOS = "shop.json", "csv/", "photos/"
+MOST_BYTES, MOST_ROWS = 500_000_000, 2_000_000
+# Not the shop's: what was sent, who is let in, what the server notes for itself.
+LEFT = {"kit.sentform", "people.invitation", "shop.backup"}
+PERSON_FIELDS = ("username", "role", "world", "theme", "first_name", "last_name", "date_joined")
+RISKY = ("=", "+", "-", "@", "\t", "\r")
+
+
+class ArchiveError(Exception):
+    """What is wrong with an archive, as a sentence; nothing was changed."""
+
+
+class _Row(BaseModel):
+    model_config = ConfigDict(extra="forbid", strict=True)
+    pk: int | str
+    fields: dict[str, Any]
+
+
+class _Shop(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+    format: Literal["fellwind-shop"]
+    version: Literal[1]
+    tables: dict[str, list[_Row]] = Field(max_length=200)
+
+
+@dataclass(frozen=True)
+class Taken:
+    """What was written or brought in: rows, and photographs."""
+
+    rows: int
+    photographs: int
+
+
+def shop_models() -> list[type[models.Model]]:
+    """Every table that is the shop's, those that others point to first."""
+    configs = [c for c in apps.get_app_configs() if c.name.startswith("fellwind.")]
+    ordered = serializers.sort_dependencies([(c, None) for c in configs], allow_cycles=True)
+    return [one for one in ordered if one._meta.label_lower not in LEFT]
+
+
+def _person() -> str:
+    return settings.AUTH_USER_MODEL.lower()
+
+
+def _rows(model: type[models.Model]) -> list[dict[str, Any]]:
+    rows = serializers.serialize("python", model._default_manager.order_by("pk"))
+    found = [{"pk": row["pk"], "fields": row["fields"]} for row in rows]
+    if model._meta.label_lower == _person():
+        for row in found:
+            row["fields"] = {k: v for k, v in row["fields"].items() if k in PERSON_FIELDS}
+    return found
+
+
+def _cell(value: object) -> str:
+    text = "" if value is None else str(value)
+    return f"'{text}" if text.startswith(RISKY) and not _number(text) else text
+
+
+def _number(text: str) -> bool:
+    try:
+        float(text)
+    except ValueError:
+        return False
+    return True
+
+
+def _csv(rows: Iterable[dict[str, Any]]) -> str:
+    file = io.StringIO()
+    out = csv.writer(file)
+    names: list[str] = []
+    for row in rows:
+        if not names:
+            names = list(row["fields"])
+            out.writerow(["key", *names])
+        out.writerow([_cell(row["pk"]), *(_cell(row["fields"].get(name)) for name in names)])
+    return file.getvalue()
+
+
+def write(path: Path) -> Taken:
+    """Write the shop into a ZIP.
+
+    Args:
+        path: of the file; what is there is replaced when all of it is written.
+    """
+    part = path.with_name(f"{path.name}.part")
+    tables: dict[str, list[dict[str, Any]]] = {}
+    with transaction.atomic():  # one moment for all tables
+        for model in shop_models():
+            tables[model._meta.label_lower] = _rows(model)
+    pictures = sorted(p for p in Path(settings.PHOTOS).glob("*.jpg") if PHOTO.fullmatch(p.name))
+    whole = {"format": FORMAT, "version": VERSION, "tables": tables}
+    try:
+        with zipfile.ZipFile(part, "w", zipfile.ZIP_DEFLATED) as pack:
+            text = json.dumps(whole, cls=DjangoJSONEncoder, ensure_ascii=False)
+            pack.writestr(DATA, text)
+            for name, rows in tables.items():
+                if rows:
+                    pack.writestr(f"{TABLES}{name}.csv", _csv(rows))
+            for picture in pictures:
+                pack.write(picture, f"{PHOTOS}{picture.name}", zipfile.ZIP_STORED)
+        part.chmod(0o600)
+        part.replace(path)
+    finally:
+        part.unlink(missing_ok=True)
+    return Taken(sum(map(len, tables.values())), len(pictures))
+
+
+def read(path: Path) -> Taken:
+    """Bring a shop's ZIP into an empty shop.
+
+    Args:
+        path: of the file.
+
+    Raises:
+        ArchiveError: it is none, is torn, names what is not known here, or the shop is not empty.
+    """
+    shop, pictures = _opened(path)
+    known = {model._meta.label_lower: model for model in shop_models()}
+    strangers = sorted(set(shop.tables) - set(known))
+    if strangers:
+        raise ArchiveError(f"It holds “{strangers[0]}”, which this Fellwind does not know.")
+    full = [m for m in known.values() if _fills(m) and m._default_manager.exists()]
+    if full:
+        name = full[0]._meta.verbose_name_plural
+        raise ArchiveError(f"This shop is not empty: it has {name}. Bring it into an empty one.")
+    count = 0
+    try:
+        with transaction.atomic():
+            people = _people(shop.tables.get(_person(), []))
+            with connection.constraint_checks_disabled():
+                for label, model in known.items():
+                    if label != _person():
+                        count += _brought(model, shop.tables.get(label, []), people)
+            connection.check_constraints()
+    except (DatabaseError, DjangoInvalid, DeserializationError, FieldDoesNotExist) as error:
+        told = "; ".join(error.messages) if isinstance(error, DjangoInvalid) else str(error)
+        raise ArchiveError(f"A row of it cannot be: {told[:300]}") from None
+    folder = Path(settings.PHOTOS)
+    folder.mkdir(parents=True, exist_ok=True)
+    for name, content in pictures.items():
+        (folder / name).write_bytes(content)
+    return Taken(count + len(people), len(pictures))
+
+
+def _fills(model: type[models.Model]) -> bool:
+    """Whether rows of a table make a shop one that is not empty."""
+    return model._meta.label_lower not in (_person(), "shop.workshop")
+
+
+def _opened(path: Path) -> tuple[_Shop, dict[str, bytes]]:
+    try:
+        with zipfile.ZipFile(path) as pack:
+            names = pack.namelist()
+            if DATA not in names:
+                raise ArchiveError(f"{path.name} is no Fellwind shop: it has no {DATA}.")
+            if sum(one.file_size for one in pack.infolist()) > MOST_BYTES:
+                raise ArchiveError(f"{path.name} unpacks to more than a shop holds.")
+            strange = [n for n in names if not _allowed(n)]
+            if strange:
+                raise ArchiveError(f"{path.name} holds “{strange[0][:60]}”, which no shop writes.")
+            text = pack.read(DATA)
+            pictures = {
+                name.removeprefix(PHOTOS): pack.read(name)
+                for name in names if name.startswith(PHOTOS)
+            }  # fmt: skip
+    except (zipfile.BadZipFile, RuntimeError, EOFError, NotImplementedError):
+        raise ArchiveError(f"{path.name} is no ZIP, or is damaged.") from None
+    except OSError as error:
+        raise ArchiveError(f"{path.name}: {error.strerror or error}.") from None
+    wrong = [n for n, content in pictures.items() if content[:2] != b"\xff\xd8"]
+    if wrong:
+        raise ArchiveError(f"{wrong[0]} is no photograph.")
+    try:
+        shop = _Shop.model_validate_json(text)
+    except ValidationError as error:
+        first = error.errors()[0]
+        at = ".".join(str(part) for part in first["loc"])
+        raise ArchiveError(f"{DATA}, {at or 'the whole of it'}: {first['msg']}.") from None
+    if sum(map(len, shop.tables.values())) > MOST_ROWS:
+        raise ArchiveError(f"{path.name} holds more rows than a shop.")
+    return shop, pictures
+
+
+def _allowed(name: str) -> bool:
+    if name == DATA:
+        return True
+    if name.startswith(PHOTOS):
+        return bool(PHOTO.fullmatch(name))
+    return name.startswith(TABLES) and name.endswith(".csv") and ".." not in name
+
+
+def _people(rows: list[_Row]) -> dict[Any, Any]:
+    """Who wrote, by the key they had: whoever has that name here, or a name that cannot enter."""
+    model = apps.get_model(settings.AUTH_USER_MODEL)
+    found = {}
+    for row in rows:
+        fields = {k: v for k, v in row.fields.items() if k in PERSON_FIELDS}
+        name = str(fields.pop("username", ""))[:150]
+        if not name:
+            raise DjangoInvalid("A person without a name.")
+        person = model._default_manager.filter(username=name).first()
+        if person is None:
+            person = model(username=name, is_active=False, **fields)
+            person.set_unusable_password()
+            person.full_clean(exclude=["password"])
+            person.save()
+        found[row.pk] = person.pk
+    return found
+
+
+def _brought(model: type[models.Model], rows: list[_Row], people: dict[Any, Any]) -> int:
+    """Write the rows of a table, each as it was; who wrote it is who has that name here."""
+    by = [
+        one.name for one in model._meta.concrete_fields
+        if one.related_model is not None and one.related_model._meta.label_lower == _person()
+    ]  # fmt: skip
+    if not _fills(model):
+        model._default_manager.all().delete()
+    for row in rows:
+        fields = dict(row.fields)
+        for name in by:
+            if fields.get(name) is not None:
+                fields[name] = people.get(fields[name])
+        data = [{"model": model._meta.label_lower, "pk": row.pk, "fields": fields}]
+        for one in serializers.deserialize("python", data):
+            # what was left empty was so in the shop, too; what must not be, the database says
+            empty = [name for name, value in fields.items() if value in ("", None, [], {})]
+            try:
+                one.object.clean_fields(exclude=empty)
+            except DjangoInvalid as error:
+                at, told = next(iter(error.message_dict.items()))
+                raise DjangoInvalid(f"{model._meta.label}, {at}: {told[0]}") from None
+            one.save()
+    return len(rows)
