@@ -303,6 +303,10 @@ def test_twins_are_measured_and_the_swap_is_foretold(client: Client, string: Bow
     assert twin.advice.startswith("Put ") and "into its spare" in twin.advice
     third = client.get(sheet).context["form"]
     assert third.initial["role"] == "later"
+    # lengths under different loads are not held against one another
+    assert read(client, spare, "measure", length=f"{millimetres} mm", load="80").status_code == 302
+    twin = page_of(client, string).context["twin"]
+    assert twin.change is None and "under different loads" in twin.advice
 
 
 def test_keeping_counts_shots_and_says_when_to_wax_or_change(

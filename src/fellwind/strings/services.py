@@ -42,6 +42,7 @@ if TYPE_CHECKING:
     from fellwind.strings.forms import TestForm
 
 NEAR_FIFTEEN, NEAR_FULL = 0.05, 0.012  # of the draws that weights count for (m)
+SAME_LOAD = 0.15  # two loads that differ by less stretch two strings alike
 REPLACE_AFTER = {True: 2000, False: 5000}  # shots of a natural and of a smooth string
 WAX_AFTER = 300  # shots
 
@@ -611,6 +612,9 @@ def _swap(made: Sheet, other: Sheet) -> tuple[Swapped | None, float | None, str]
     bow = on.bow
     if not known:
         return None, None, "Measure both under the same load, and what a change does is said here."
+    loads = made.newest["length"].second, other.newest["length"].second
+    if loads[0] and loads[1] and abs(loads[0] / loads[1] - 1) > SAME_LOAD:
+        return None, None, "They were measured under different loads: measure both under the same."
     key = (bow, on.draw, on.weight, a, b, nock if both else 0.0)
     try:
         change = computed(
