@@ -249,6 +249,18 @@ def test_a_slat_split_from_a_culm_is_the_strip_between_two_circles() -> None:
     assert values.stiffness[0] == pytest.approx(second - first**2 / area, rel=1e-4)
 
 
+def test_a_slat_with_its_skin_to_the_belly_is_the_same_turned_over() -> None:
+    figures, size = {"radius_mm": 40.0}, (0.028, [0.011], [1.0], [1.0])
+    back, belly = (
+        section(Shape(name, dict(figures)), *size)
+        for name in ("culm segment", "culm segment, skin to the belly")
+    )
+    assert belly.stiffness == pytest.approx(back.stiffness) and belly.area == pytest.approx(
+        back.area
+    )
+    assert belly.axis == pytest.approx(back.depth - back.axis)
+
+
 def test_figures_may_differ_from_station_to_station() -> None:
     radii = np.array([60.0, 30.0])
     width, depth = np.full(2, 0.03), np.full(2, 0.012)

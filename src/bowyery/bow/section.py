@@ -70,6 +70,7 @@ class Shape:
     culm's skin, which
       is the back; the belly is the hollow of the culm, and the depth is measured down to the
       belly's edges
+    - ``culm segment, skin to the belly``: the same turned over
 
     Each figure is one number, or an array at the limb's stations.
     """
@@ -192,6 +193,16 @@ def _culm_hollow(depth: Floats, width: Floats, figures: Figures) -> Floats:
     return np.clip(wall / depth, 0.0, 1.0)
 
 
+def _turned_sides(
+    z: Floats, depth: Floats, width: Floats, figures: Figures
+) -> tuple[Floats, Floats]:
+    return _culm_sides(depth - z, depth, width, figures)
+
+
+def _turned(z: Floats, depth: Floats, width: Floats, figures: Figures) -> Floats:
+    return _culm(depth - z, depth, width, figures)
+
+
 Cut = Callable[[Floats, Floats, Figures], Floats]
 
 
@@ -238,11 +249,17 @@ PROFILES: dict[str, _Profile] = {
         {"wall": (0.2, 0.0, 1.0)},
     ),
     "culm segment": _Profile(_culm, (_crown, _culm_hollow), {"radius_mm": (40.0, 0.0, 1e4)}),
+    "culm segment, skin to the belly": _Profile(
+        _turned,
+        (lambda d, w, f: 1 - _culm_hollow(d, w, f), lambda d, w, f: 1 - _crown(d, w, f)),
+        {"radius_mm": (40.0, 0.0, 1e4)},
+    ),
 }
+SLATS = ("culm segment", "culm segment, skin to the belly")
 
 
 # Shapes whose depth may have no wood at all where they are too shallow for their width.
-ROUND_BACKED = ("crowned back", "culm segment")
+ROUND_BACKED = ("crowned back", *SLATS)
 
 
 def completed(shape: Shape) -> Shape:
@@ -302,7 +319,7 @@ def integrate(
     edges = np.concatenate([np.zeros_like(depths[:1]), np.cumsum(depths, axis=0)])
     depth = edges[-1]
     cuts = [0 * depth, *(cut(depth, width, shape.figures) for cut in profile.breaks), 0 * depth + 1]
-    if shape.name == "culm segment":  # crown and hollow may begin in either order
+    if shape.name in SLATS:  # crown and hollow may begin in either order
         cuts[1:-1] = np.sort(cuts[1:-1], axis=0)
     area = np.zeros_like(depth)
     ea, es, ei, mass = (
@@ -340,7 +357,7 @@ def sides_at(shape: Shape, z: Floats, depth: Floats, width: Floats) -> tuple[Flo
         depth: whole depth (m).
         width: at the stations (m).
     """
-    hollow = {"tube": _tube_sides, "culm segment": _culm_sides}.get(shape.name)
+    hollow = {"tube": _tube_sides, SLATS[0]: _culm_sides, SLATS[1]: _turned_sides}.get(shape.name)
     if hollow is not None:
         return hollow(z, depth, width, shape.figures)
     outer = width_at(shape, z, depth, width)

@@ -15,6 +15,7 @@ GREEN = SEASONED  # moisture from which wood is worked green
 USUAL_RADIUS = {
     "crowned back": 0.06,
     "culm segment": 0.045,
+    "culm segment, skin to the belly": 0.045,
 }  # of a small log and of a stout culm (m)
 ROUND_STOCK = tuple(USUAL_RADIUS)
 CENTRE_LINES = {"follow": "following the grain", "straight": "straight from nock to nock"}
@@ -111,7 +112,7 @@ class Design(Versioned):
     )
     fibre = models.CharField(max_length=40, default=USUAL_FIBRE)
     arrow = models.FloatField(null=True, blank=True)
-    section = models.CharField(max_length=30, default="rectangle")
+    section = models.CharField(max_length=40, default="rectangle")
     section_radius = models.FloatField(null=True, blank=True, help_text="of the log or the culm")
     tube_wall = models.FloatField(null=True, blank=True)
     back_bow_length = models.FloatField(
@@ -158,7 +159,7 @@ class Design(Versioned):
             return "tube"
         if self.belly or self.lams:
             return "laminated"
-        if self.section == "culm segment" or "bamboo" in self.material:
+        if self.section.startswith("culm segment") or "bamboo" in self.material:
             return "bamboo"
         if self.back:
             return "backed"
