@@ -82,5 +82,6 @@ def test_what_the_limbs_keep_is_found_from_the_speed() -> None:
 
 def test_a_forecast_held_or_did_not() -> None:
     assert Against("weight", 190, 200, 210, 205).held
-    missed = Against("weight", 190, 200, 210, 180)
-    assert not missed.held and missed.off == -20
+    missed = Against("weight", 190, 200, 220, 180)
+    assert not missed.held and (missed.off, missed.miss) == (-20, -2)
+    assert Against("weight", 190, 200, 220, 210).miss == 0.5

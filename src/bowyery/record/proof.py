@@ -200,6 +200,12 @@ class Against:
         """Measured over forecast (SI)."""
         return self.measured - self.middle
 
+    @property
+    def miss(self) -> float:
+        """The same by the half of the band on its side: within one either way, the band held."""
+        half = self.high - self.middle if self.off > 0 else self.middle - self.low
+        return self.off / half if half > 0 else 0.0
+
 
 def implied(speeds: Callable[[float], float], measured: float, most: float = 0.4) -> float | None:
     """The share of the energy that a bow's limbs keep, from the speed of its arrow.

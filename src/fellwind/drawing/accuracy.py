@@ -1,4 +1,4 @@
-"""Forecasts of a finished weight against what the bow came to, check by check."""
+"""Forecasts against what came, by what they were of: how far each missed, by its own band."""
 
 from __future__ import annotations
 
@@ -9,23 +9,26 @@ from django.utils.safestring import SafeString
 
 from fellwind.drawing import svg
 
-WIDTH, HEIGHT = 620.0, 250.0
-LEFT, RIGHT, TOP, BASE = 56.0, 16.0, 16.0, 204.0
+WIDTH, LEFT, RIGHT, TOP, TALL = 620.0, 150.0, 20.0, 30.0, 40.0
+REACH = 2.5  # half bands
 
 
 @dataclass(frozen=True)
 class Forecast:
-    """A forecast after a check: of which bow, over what it came to (shares)."""
+    """A forecast that was tried: of what, of which bow, and its miss by half its band."""
 
+    what: str
     bow: int
-    check: int
-    low: float
-    middle: float
-    high: float
+    miss: float
+
+    @property
+    def held(self) -> bool:
+        """Whether the band held what came."""
+        return abs(self.miss) <= 1
 
 
 def accuracy_picture(rows: Sequence[Forecast]) -> SafeString:
-    """Draw each forecast with its band over the number of its check; nought is what came.
+    """Draw every forecast on the line of what it was of; the band is the shaded middle.
 
     Args:
         rows: of all bows.
@@ -33,41 +36,31 @@ def accuracy_picture(rows: Sequence[Forecast]) -> SafeString:
     Returns:
         The picture with its figures.
     """
-    most = max(one.check for one in rows)
-    reach = min(0.6, max(0.05, *(abs(v) for one in rows for v in (one.low, one.high))))
-    bows = sorted({one.bow for one in rows})
+    kinds = list(dict.fromkeys(one.what for one in rows))
+    height = TOP + TALL * len(kinds) + 34
 
-    def at(check: float, share: float) -> svg.Point:
-        wide = WIDTH - LEFT - RIGHT
-        x = LEFT + (check - 0.5) / most * wide
-        y = (TOP + BASE) / 2 - max(-reach, min(reach, share)) / reach * (BASE - TOP) / 2
-        return x, y
+    def x(miss: float) -> float:
+        share = max(-REACH, min(REACH, miss)) / REACH
+        return LEFT + (share + 1) / 2 * (WIDTH - LEFT - RIGHT)
 
-    parts = [
-        svg.line((LEFT, TOP), (LEFT, BASE), "axis"),
-        svg.line((LEFT, BASE), (WIDTH - RIGHT, BASE), "axis"),
-        svg.line(at(0.5, 0.0), at(most + 0.5, 0.0), "limit"),
+    low, high = x(-1), x(1)
+    parts = [svg.rect(low, TOP - 6, high - low, TALL * len(kinds), "band")]
+    parts.append(svg.line((x(0), TOP - 6), (x(0), TOP - 6 + TALL * len(kinds)), "limit"))
+    for k, kind in enumerate(kinds):
+        y = TOP + (k + 0.35) * TALL
+        parts.append(svg.text((LEFT - 14, y + 5), kind, "small strong", "end"))
+        parts.append(svg.line((LEFT, y), (WIDTH - RIGHT, y), "axis"))
+        for one in rows:
+            if one.what == kind:
+                parts.append(svg.dot((x(one.miss), y), 6, "read" if one.held else "read-odd"))
+    foot = TOP + TALL * len(kinds) + 14
+    parts += [
+        svg.text((x(-1.75), foot), "less than foretold", "small muted", "middle"),
+        svg.text((x(0), foot), "as foretold", "small muted", "middle"),
+        svg.text((x(1.75), foot), "more than foretold", "small muted", "middle"),
     ]
-    for one in rows:
-        aside = (bows.index(one.bow) - (len(bows) - 1) / 2) * min(0.14, 0.7 / len(bows))
-        held = one.low <= 0 <= one.high
-        css = "band-held" if held else "band-missed"
-        parts.append(svg.line(at(one.check + aside, one.low), at(one.check + aside, one.high), css))
-        parts.append(svg.dot(at(one.check + aside, one.middle), 4, "read" if held else "read-odd"))
-    for share in (-reach, -reach / 2, 0.0, reach / 2, reach):
-        y = at(1, share)[1]
-        parts.append(svg.text((LEFT - 8, y + 4), f"{share * 100:+.0f} %", "small muted", "end"))
-    for check in range(1, most + 1):
-        if most < 16 or check % 2:
-            parts.append(
-                svg.text((at(check, 0)[0], BASE + 20), f"{check}", "small muted", "middle")
-            )
-    parts.append(svg.text((WIDTH - RIGHT, BASE + 38), "check at the tiller", "small muted", "end"))
-    good = sum(one.low <= 0 <= one.high for one in rows)
-    title = f"{good} of {len(rows)} forecasts of the finished weight held what came."
-    told = [
-        (f"{one.bow}", f"{one.check}", f"{one.middle * 100:+.1f} %",
-         f"{one.low * 100:+.1f} to {one.high * 100:+.1f} %") for one in rows
-    ]  # fmt: skip
-    figures = svg.figures("Forecasts", ("Bow", "Check", "Over what came", "Band"), told)
-    return svg.picture(WIDTH, HEIGHT, parts, title, "accuracy-picture") + figures
+    good = sum(one.held for one in rows)
+    title = f"{good} of {len(rows)} forecasts held what came."
+    told = [(one.what, f"{one.bow}", f"{one.miss * 100:+.0f} %") for one in rows]
+    figures = svg.figures("Forecasts", ("Of", "Bow", "Miss, of half its band"), told)
+    return svg.picture(WIDTH, height, parts, title, "accuracy-picture") + figures

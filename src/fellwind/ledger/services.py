@@ -23,7 +23,6 @@ from fellwind.exports.book import Line, book_pdf
 from fellwind.kit.pages import number_in
 from fellwind.kit.paging import Paged, paged
 from fellwind.shop.models import Workshop
-from fellwind.tiller.services import weight_forecasts
 
 KINDS = {
     "bench": "readings and acts", "stage": "stages", "tick": "lists", "proof": "proofs",
@@ -111,8 +110,8 @@ class SeasonPage:
         began, finished, broken: how many.
         minutes: on the bench.
         weight, follow, speed: misses against what was wanted or foretold (share, m, share).
-        bands: how often the forecasts' bands of the finished weight held, and of all at proof.
-        picture: forecasts by check against what the bow came to.
+        bands: how often the bands of the forecasts held what came.
+        picture: each forecast by what it was of, by how far it missed.
     """
 
     year: int
@@ -126,7 +125,6 @@ class SeasonPage:
     follow: Missed | None
     speed: Missed | None
     bands: Held | None
-    proved: Held | None
     picture: str
 
 
@@ -144,7 +142,7 @@ def season(asked: QueryDict, today: date, shown: Units) -> SeasonPage:
         .values_list("build")
         .annotate(total=Sum("minutes"))
     )
-    rows, weights, follows, speeds, held_at_proof = [], [], [], [], []
+    rows, weights, follows, speeds = [], [], [], []
     forecasts: list[Forecast] = []
     for build in those:
         found, _ = try_solution(build.design)
@@ -153,17 +151,11 @@ def season(asked: QueryDict, today: date, shown: Units) -> SeasonPage:
         if off is not None:
             weights.append(off)
         for row in proved.against if proved else ():
-            held_at_proof.append(row.held)
+            forecasts.append(Forecast(row.what, build.number, row.miss))
             if row.what == "string follow":
                 follows.append(row.off)
             if row.what == "arrow speed":
                 speeds.append(row.off / row.middle)
-        if proved is not None:
-            came = proved.figures["weight"].value or 0.0
-            forecasts += [
-                Forecast(build.number, number, low / came - 1, middle / came - 1, high / came - 1)
-                for number, low, middle, high in weight_forecasts(build)
-            ]
         inquest = getattr(build, "inquest", None) if build.ending == "broken" else None
         cause = inquest.get_how_display() if inquest else ""
         rows.append(BowRow(build, spent.get(build.pk) or 0, proved, off, cause))
@@ -174,7 +166,7 @@ def season(asked: QueryDict, today: date, shown: Units) -> SeasonPage:
         sum(b.ending == "broken" for b in those),
         sum(row.minutes for row in rows),
         missed(weights), missed(follows), missed(speeds),
-        held([one.low <= 0 <= one.high for one in forecasts]), held(held_at_proof),
+        held([one.held for one in forecasts]),
         accuracy_picture(forecasts) if forecasts else "",
     )  # fmt: skip
 

@@ -611,23 +611,3 @@ def weight_forecast(build: Build) -> tuple[float, float, float] | None:
     if outlook is None:
         return None
     return outlook.final.low, outlook.final.middle, outlook.final.high
-
-
-def weight_forecasts(build: Build) -> list[tuple[int, float, float, float]]:
-    """The forecast of the finished weight after each check: its number, least, middle, greatest
-    (N).
-    """
-    try:
-        ask = several(build)
-        whole = ask()
-    except BowyeryError:
-        return []
-    found = []
-    for number in range(1, len(whole.history.checks) + 1):
-        try:
-            outlook = ask(number).outlook
-        except BowyeryError:
-            continue
-        if outlook is not None:
-            found.append((number, outlook.final.low, outlook.final.middle, outlook.final.high))
-    return found
