@@ -21,7 +21,7 @@ VIEWS = {
     "flaws": "/staves/14/",
     "fit": "/staves/14/fit/?design=1",
     "compare": "/designs/compare/?d=1&d=2&d=5",
-    "sweep": "/designs/1/sweep/",
+    "inquest": "/builds/12/inquest/",
     "layers": "/designs/5/",
     "marks": "/designs/1/marks/",
     "design-edit": "/designs/4/edit/",
