@@ -284,3 +284,20 @@ def test_a_page_is_given_again_until_anything_changes(own_demo: Server) -> None:
     assert 'data-world="metric"' in one.get(TILLER).text
     assert 'data-world="metric"' in other.get(TILLER).text
     assert Visitor(port).get(TILLER).status == 302
+
+
+def test_a_page_with_a_choice_half_made_is_not_made_anew(own_demo: Server, page: Page) -> None:
+    """What waited goes when the shop answers again; a list changed meanwhile stays as chosen."""
+    signed_in_at_the_tiller(own_demo, page)
+    own_demo.stop()
+    read(page, "31", "18")
+    unsent = page.locator("#unsent")
+    expect(unsent).to_contain_text("1 entry waits here")
+    chosen = page.locator("main select:visible").first
+    chosen.select_option(index=1)
+    value = chosen.input_value()
+    page.evaluate("window.sameDocument = true")
+    own_demo.start()
+    page.evaluate("window.dispatchEvent(new Event('online'))")
+    expect(unsent).to_be_hidden(timeout=30000)
+    assert page.evaluate("window.sameDocument") and chosen.input_value() == value

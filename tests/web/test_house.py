@@ -124,7 +124,10 @@ def test_a_new_room_is_one_folder_and_one_line_in_the_settings(tmp_path: Path) -
 @pytest.mark.parametrize(
     ("role", "writes"),
     [
-        (MAKER, {"shop", "people", "rack", "designs", "builds", "tiller", "strings", "demo"}),
+        (
+            MAKER,
+            {"shop", "people", "rack", "designs", "builds", "tiller", "strings", "ledger", "demo"},
+        ),
         (HELPER, {"rack", "builds", "tiller", "strings"}),
         (GUEST, set()),
     ],

@@ -26,7 +26,7 @@ from fellwind.kit.kept_pages import kept_page
 from fellwind.kit.once import only_answers, written_at
 from fellwind.kit.pages import number_in, refused, show
 from fellwind.kit.permissions import for_everybody, for_writers
-from fellwind.kit.rooms import room_for, stage_page
+from fellwind.kit.rooms import given, room_for, stage_page
 from fellwind.people.services import who
 
 
@@ -272,7 +272,8 @@ def prove(request: HttpRequest, number: int) -> HttpResponse:
 def card(request: HttpRequest, number: int) -> HttpResponse:
     """The bow card as a PDF, with a QR code to the bow's page."""
     build = get_build(number)
-    link = request.build_absolute_uri(reverse("builds:detail", args=[number]))
+    own = next((ask(build) for ask in given("bow page")), None)
+    link = request.build_absolute_uri(own or reverse("builds:detail", args=[number]))
     content = cards.bow_card(build, units_of(request), link)
     if content is None:
         messages.info(request, "The bow card is printed from the proof; write that down first.")

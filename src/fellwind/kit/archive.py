@@ -33,7 +33,7 @@ FORMAT, VERSION = "fellwind-shop", 1
 DATA, TABLES, PHOTOS = "shop.json", "csv/", "photos/"
 MOST_BYTES, MOST_ROWS = 500_000_000, 2_000_000
 # Not the shop's: what was sent, who is let in, what the server notes for itself.
-LEFT = {"kit.sentform", "people.invitation", "shop.backup"}
+LEFT = {"kit.sentform", "people.invitation", "shop.backup", "ledger.publiclink"}
 PERSON_FIELDS = ("username", "role", "world", "theme", "first_name", "last_name", "date_joined")
 RISKY = ("=", "+", "-", "@", "\t", "\r")
 

@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from django.http import HttpRequest, HttpResponse
 
-JOIN = re.compile(r"(/join/)[^/\s?\"']+")
+JOIN = re.compile(r"(/join/|/book/open/)[^/\s?\"']+")
 Answer = Callable[[HttpRequest], HttpResponse]
 
 
@@ -28,7 +28,7 @@ class PrivateMiddleware:
 
 
 class NoTokens(logging.Filter):
-    """Takes the token out of an invitation's address."""
+    """Takes the token out of an address."""
 
     def filter(self, record: logging.LogRecord) -> bool:
         """Rewrite the message; every record passes."""

@@ -13,5 +13,7 @@ class LedgerConfig(AppConfig):
         address={"book/": "fellwind.ledger.urls"},
         home="ledger:search",
         order=40,
+        part="plan",
         pages="fellwind.ledger.services:pages",
+        gives={"bow page": "fellwind.ledger.bow:page_link"},
     )

@@ -261,4 +261,5 @@ def pages() -> list[str]:
     proved = Build.objects.filter(entries__kind="proof").first()
     if proved is not None:
         found.append(f"{reverse('ledger:compare')}?b={proved.number}")
+        found.append(reverse("ledger:bow", args=[proved.number]))
     return found

@@ -1,5 +1,6 @@
 """Addresses of the book."""
 
+from django.contrib.auth.decorators import login_not_required
 from django.urls import path
 
 from fellwind.ledger import views
@@ -9,5 +10,10 @@ urlpatterns = [
     path("", views.search, name="search"),
     path("season/", views.season, name="season"),
     path("compare/", views.compare, name="compare"),
+    path("bow/<int:number>/", views.bow, name="bow"),
+    path("bow/<int:number>/share/", views.share, name="share"),
+    path("bow/<int:number>/bill/", views.bill, name="bill"),
+    path("bow/<int:number>/<str:paper>.pdf", views.paper, name="paper"),
+    path("open/<str:token>/", login_not_required(views.open_), name="open"),
     path("<int:number>.pdf", views.book, name="book"),
 ]

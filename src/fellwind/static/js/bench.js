@@ -123,7 +123,12 @@ async function tell() {
   if (focused?.isConnected) focused.focus();
 }
 
-const half = () => [...document.querySelectorAll("main :is(input:not([type=hidden]), textarea), #pencil, #unsent input")].some((field) => field.value !== field.defaultValue);
+const choice = (select) => Math.max([...select.options].findIndex((one) => one.defaultSelected), 0);
+const touched = (field) => {
+  if (field.tagName === "SELECT") return field.selectedIndex !== choice(field);
+  return field.type === "checkbox" || field.type === "radio" ? field.checked !== field.defaultChecked : field.value !== field.defaultValue;
+};
+const half = () => [...document.querySelectorAll("main :is(input:not([type=hidden]), textarea, select), #pencil, #unsent input")].some(touched);
 
 // Send what waits; the page is made anew when something of it went and nothing is half typed here.
 async function sendAll() {

@@ -1,0 +1,110 @@
+"""The book in the real interface: a bow's page and its link, an inquest, the season, all along."""
+
+import io
+import re
+import zipfile
+from types import SimpleNamespace
+
+from playwright.sync_api import Page, expect
+from pypdf import PdfReader
+
+
+def test_a_bows_page_its_bill_and_a_link_that_is_switched_off_again(
+    made_demo: SimpleNamespace,
+) -> None:
+    page: Page = made_demo.page
+    # Given the proof of the rowan bow
+    page.goto(made_demo.address + "/builds/13/proof/")
+    page.get_by_role("link", name="Show its page").click()
+    expect(page.locator("h1")).to_contain_text("Rowan longbow")
+    expect(page.get_by_role("row", name=re.compile("^Weight"))).to_contain_text("51.5 lb")
+    expect(page.locator(".story-picture")).to_contain_text("tiller")
+    # a bill that cannot be read is answered beside its field, and nothing typed is lost
+    page.get_by_label("For an hour").fill("32,50")
+    page.get_by_label("Money").fill("€")
+    page.get_by_label("Materials").fill("rowan stave 45\nhorn")
+    page.get_by_role("button", name="Keep the bill").click()
+    expect(page.locator("main")).to_contain_text("write what it is and its price last")
+    expect(page.get_by_label("For an hour")).to_have_value("32,50")
+    page.get_by_label("Materials").fill("rowan stave 45\nhorn 12,50")
+    page.get_by_role("button", name="Keep the bill").click()
+    total = page.get_by_role("row", name=re.compile("^Together"))
+    expect(total).to_contain_text(re.compile(r"\d+\.\d\d €"))
+    answer = page.request.get(made_demo.address + "/book/bow/13/bill.pdf")
+    printed = PdfReader(io.BytesIO(answer.body())).pages[0].extract_text()
+    assert "12.50 €" in printed and total.locator("td").last.inner_text() in printed
+    # in the other world
+    page.keyboard.press("u")
+    expect(page.get_by_role("row", name=re.compile("^Weight"))).to_contain_text("kg")
+    # When the link is switched on, a stranger sees the card and no name
+    page.get_by_role("button", name="Switch it on").press("Enter")
+    link = page.locator(".long-link")
+    address = link.inner_text()
+    context = page.context.browser
+    assert context
+    stranger = context.new_context().new_page()
+    stranger.goto(address)
+    expect(stranger.locator("main")).to_contain_text("51.5 lb")
+    expect(stranger.locator("main")).not_to_contain_text("Brandal")
+    expect(stranger.get_by_role("navigation")).to_have_count(0)
+    # and nothing once it is off
+    page.get_by_role("button", name="Switch it off").click()
+    expect(page.locator(".notices")).to_contain_text("The link is off")
+    found = stranger.goto(address)
+    assert found and found.status == 404
+
+
+def test_an_inquest_from_the_break_to_the_makers_judgement(made_demo: SimpleNamespace) -> None:
+    page: Page = made_demo.page
+    # Given the elm bow, which has just broken at the tree
+    page.goto(made_demo.address + "/builds/14/end/")
+    page.get_by_label("This bow is").select_option("broken")
+    page.get_by_label("In words").fill("went with a crack at the tree")
+    page.get_by_role("button", name="Close the build").click()
+    page.wait_for_url(re.compile("/builds/14/inquest/$"))
+    expect(page.locator("main")).to_contain_text("Say what was seen and where it broke")
+    # a place beyond the nock is answered, and what was typed stays
+    seen = page.get_by_label("What was seen")
+    seen.select_option(index=1)
+    place = page.get_by_label(re.compile("^from the bow's centre"))
+    place.fill("40")
+    page.get_by_role("button", name="Keep the inquest").click()
+    expect(page.locator("main")).to_contain_text("beyond the nock")
+    expect(place).to_have_value("40")
+    expect(seen).to_have_value("fret")
+    place.fill("14")
+    page.get_by_role("button", name="Keep the inquest").click()
+    # Then causes stand with what speaks for and against them, weighed to a whole
+    shares = page.locator(".cause-head .big")
+    expect(shares.first).to_be_visible()
+    total = sum(int(one.removesuffix(" %")) for one in shares.all_inner_texts())
+    assert 90 <= total <= 105, "a cause too small to be shown may be left out, no more"
+    expect(page.locator(".for-it").first).to_be_visible()
+    # and the maker judges
+    page.get_by_label("You judge").select_option(index=2)
+    judged = page.get_by_label("You judge").input_value()
+    page.get_by_role("button", name="Keep the inquest").click()
+    expect(page.locator(".notices")).to_contain_text("kept")
+    assert page.get_by_label("You judge").input_value() == judged
+    # which the season counts
+    page.goto(made_demo.address + "/book/season/")
+    expect(page.locator("main")).to_contain_text("Wych-elm flatbow")
+
+
+def test_everything_is_searched_compared_and_taken_along(made_demo: SimpleNamespace) -> None:
+    page: Page = made_demo.page
+    page.goto(made_demo.address + "/book/")
+    page.locator("main input[type=search], main input[name=q]").first.fill("linen")
+    page.keyboard.press("Enter")
+    expect(page.locator("main")).to_contain_text("bleached linen")
+    page.get_by_role("link", name="Bows side by side").click()
+    page.get_by_label(re.compile("Rowan longbow")).check()
+    page.get_by_role("button", name="Lay them side by side").click()
+    expect(page.get_by_role("row", name=re.compile("Rowan"))).to_contain_text("51.5 lb")
+    page.get_by_role("link", name="13, Rowan longbow").click()
+    expect(page).to_have_url(re.compile("/book/bow/13/$"))
+    page.goto(made_demo.address + "/shop/")
+    with page.expect_download() as taken:
+        page.get_by_role("link", name=re.compile("^Take everything along")).click()
+    with zipfile.ZipFile(taken.value.path()) as pack:
+        assert "shop.json" in pack.namelist() and "csv/builds.build.csv" in pack.namelist()
