@@ -148,14 +148,20 @@ def by_browser(home: Path, shop: Shop, rounds: int, chance: random.Random) -> li
             if k % 10 == 9:
                 page.goto(f"{shop.address}{BUILD}/tiller/")
         page.goto(f"{shop.address}{BUILD}/log/")
-        page.wait_for_function("document.getElementById('unsent')?.hidden", timeout=60000)
+        late = time.monotonic() + 60
+        while len(there := _arrived(home)) < len(wanted) and time.monotonic() < late:
+            page.wait_for_timeout(250)
         chromium.close()
-    asked = "SELECT text FROM builds_entry WHERE text LIKE '%wear %' ORDER BY at, id"
-    with closing(sqlite3.connect(home / "fellwind.sqlite3")) as data:
-        there = [row[0].split("; ")[-1].replace("note ", "") for row in data.execute(asked)]
     print(f"{rounds} entries written in the browser, {len(there)} in the log")
     wrong = [f"{one} is there {there.count(one)} times" for one in wanted if there.count(one) != 1]
     return wrong or ([] if there == wanted else ["they are not in order"])
+
+
+def _arrived(home: Path) -> list[str]:
+    """The marks of the entries that are in the log, in its order."""
+    asked = "SELECT text FROM builds_entry WHERE text LIKE '%wear %' ORDER BY at, id"
+    with closing(sqlite3.connect(home / "fellwind.sqlite3")) as data:
+        return [row[0].split("; ")[-1].replace("note ", "") for row in data.execute(asked)]
 
 
 def _written(home: Path, page, k: int, mark: str) -> None:  # type: ignore[no-untyped-def]

@@ -116,7 +116,7 @@ def test_a_photograph_is_kept_and_a_meter_read_beside_the_scale(
     picture = page.get_by_role("img", name="Right end")
     expect(picture).to_be_visible()
     picture.scroll_into_view_if_needed()
-    page.wait_for_function("document.querySelector('.photos img').naturalWidth > 0")
+    expect(page.locator(".photos img").first).not_to_have_js_property("naturalWidth", 0)
     expect(page.get_by_text("73 ½ in from the left end")).to_be_visible()
     page.get_by_role("button", name="Keep the reading").click()
     expect(page.get_by_text("what the scale says, or the meter, or both")).to_be_visible()

@@ -115,7 +115,7 @@ def test_the_code_on_the_card_is_the_bows_address(
     )
     prove(client)
     client.get(reverse("builds:card", args=[1]))
-    assert made == ["http://127.0.0.1/builds/1/"]
+    assert made == ["http://127.0.0.1/book/bow/1/"]
 
 
 @pytest.mark.parametrize(

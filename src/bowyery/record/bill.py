@@ -18,7 +18,12 @@ _LINE = re.compile(r"(?P<what>.*?[^\W\d_].*?)[\s:;=]+(?P<price>[-+]?[\d.,]*\d[\d
 
 @dataclass(frozen=True)
 class Part:
-    """Something that went into a bow, and its price."""
+    """Something that went into a bow.
+
+    Attributes:
+        what: it is, in words.
+        price: in the maker's money.
+    """
 
     what: str
     price: Decimal
@@ -85,6 +90,9 @@ def read_parts(text: str) -> tuple[Part, ...]:
     Args:
         text: such as ``ash stave 40`` and ``horn for nocks: 12,50``; empty lines count for nothing.
 
+    Returns:
+        The materials, in order.
+
     Raises:
         DescriptionError: a line without a thing or a price; which one, and why.
     """
@@ -110,6 +118,9 @@ def bill(minutes: Mapping[str, int], rate: Decimal, parts: Sequence[Part]) -> Bi
         minutes: on the bench, by stage.
         rate: for an hour.
         parts: materials.
+
+    Returns:
+        The bill, its sums with two figures behind the point.
 
     Raises:
         DescriptionError: a rate below nothing, or minutes that are.
