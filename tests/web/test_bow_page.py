@@ -1,12 +1,14 @@
 """A bow's own page: wanted and came, its papers, its bill, its public link."""
 
 import re
+from datetime import UTC, datetime
 from types import SimpleNamespace
 from uuid import uuid4
 
 import pytest
 from django.test import Client
 from django.urls import reverse
+from django.utils import timezone
 
 from bowyery.units.quantity import METRIC, Units
 from fellwind.builds import views
@@ -174,6 +176,21 @@ def test_the_public_link_shows_the_card_and_no_name_until_it_is_off(
     assert stranger.get(link).status_code == 404
     assert share(client, "yes") != link, "a link that was off does not come back"
     assert stranger.get(reverse("ledger:open", args=["x" * 24])).status_code == 404
+
+
+def test_days_are_those_of_the_shop(client: Client, proved: Build) -> None:
+    late = datetime(2026, 11, 27, 23, 30, tzinfo=UTC)
+    Entry.objects.filter(kind="proof").update(at=late)
+    Build.objects.update(started=datetime(2025, 12, 31, 23, 30, tzinfo=UTC))
+    link = share(client, "yes")
+    with timezone.override("Asia/Tokyo"):
+        assert "28 November 2026" in Client().get(link).content.decode()
+        text, _ = pdf_words(client.get(paper("care")).content)
+        assert "28 November 2026" in text
+        text, _ = pdf_words(client.get(reverse("ledger:book", args=[1])).content)
+        assert "28 Nov 2026, 08:30" in text.replace("\n", " ")
+        assert client.get(reverse("ledger:season"), {"year": "2026"}).context["began"] == 1
+    assert "27 November 2026" in Client().get(link).content.decode()
 
 
 def test_a_struck_proof_leaves_nothing_to_be_seen(client: Client, proved: Build) -> None:

@@ -44,6 +44,6 @@ def bow_card(build: Build, shown: Units, link: str) -> bytes | None:
     if proved is None or found is None:
         return None
     workshop = Workshop.get()
-    made = f"made for {build.design.archer} at {workshop.name}, {proved.entry.at:%-d %B %Y}"
+    made = f"made for {build.design.archer} at {workshop.name}, {proved.day:%-d %B %Y}"
     rows = rows_for(build, proved, shown)
     return card_pdf(Card(f"{build.number}  {build.name}", made, rows, link), workshop.paper)

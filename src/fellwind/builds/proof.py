@@ -1,10 +1,12 @@
 """What was measured at proof, kept and reckoned."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from datetime import datetime
+from datetime import date, datetime
 from uuid import UUID
 
 from django.db import transaction
+from django.utils import timezone
 
 from bowyery.bow.bow import Bow, Limb
 from bowyery.design.solution import Solution
@@ -66,6 +68,21 @@ class Proof:
     against: tuple[Against, ...] = ()
     says: tuple[str, ...] = ()
 
+    @property
+    def day(self) -> date:
+        """On which it was proved, where the shop is."""
+        return timezone.localdate(self.entry.at)
+
+    @property
+    def follow(self) -> float | None:
+        """String follow as it was read last, after a day before an hour before at once (m)."""
+        return _read_last({kind: m.value for kind, m in self.figures.items()})
+
+
+def _read_last(values: Mapping[str, float | None]) -> float | None:
+    found = (values.get(kind) for kind in _FOLLOW)
+    return next((value for value in found if value is not None), None)
+
 
 def proof(build: Build, found: Solution | None) -> Proof | None:
     """The newest proof of a build, with efficiency from the curve at the measured weight."""
@@ -107,7 +124,7 @@ def _against(build: Build, found: Solution, values: dict[str, float]) -> tuple[A
         if band is not None:
             low, middle, high = band
             rows.append(Against("weight", low, middle, high, values["weight"]))
-    follow = next((values[kind] for kind in _FOLLOW if kind in values), None)
+    follow = _read_last(values)
     if follow is not None:
         rows.append(
             Against("string follow", found.set.low, found.set.follow, found.set.high, follow)
@@ -161,7 +178,7 @@ def says(build: Build, found: Solution, proved: Proof, shown: Units) -> list[str
     """What the proof says about set and losses, in sentences."""
     values = {kind: m.value or 0.0 for kind, m in proved.figures.items()}
     said = []
-    follow = next((values[kind] for kind in _FOLLOW if kind in values), None)
+    follow = _read_last(values)
     if follow is not None and found.set.beyond > 0.004:
         share = (follow - found.set.made - CREEP * found.set.creep) / found.set.beyond
         said.append(

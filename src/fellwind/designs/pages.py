@@ -9,6 +9,7 @@ import numpy as np
 from django.db.models import QuerySet
 from django.forms import Form
 from django.http import QueryDict
+from django.utils.safestring import SafeString
 
 from bowyery.bow.layout import Mark
 from bowyery.design.solution import Solution
@@ -26,7 +27,7 @@ from fellwind.designs.services import GlueRow, SchoolRow
 from fellwind.designs.thumbs import Thumb, thumbs
 from fellwind.drawing.compare import LETTERS, MapData, curves, outlines, sweep_map
 from fellwind.drawing.curve import curve_picture
-from fellwind.drawing.ruler import Handle, ruler_for, ruler_picture
+from fellwind.drawing.ruler import Handle, Ruler, ruler_for, ruler_picture
 from fellwind.drawing.tree import tree_picture
 from fellwind.exports.leaving import Export, exports_of
 from fellwind.kit.paging import Paged, paged
@@ -93,6 +94,21 @@ def result(
     return result_of(design, found, shown, former, quick, below=below)
 
 
+def hung(design: Design, found: Solution, on: Ruler, shown: Units) -> SafeString:
+    """The bow braced and drawn, as it hangs over its ruler."""
+    steps = len(found.curve.drawn.draw)
+    at = f"{shown.length(design.draw)}, where it pulls {shown.fine_weight(found.weight)}"
+    return tree_picture(
+        services.bents(found, (steps // 2, steps - 1)),
+        [],
+        found.bow.hold.pivot,
+        services.handle_box(found),
+        on,
+        shown,
+        f"The bow at brace and at full draw of {at}.",
+    )
+
+
 def result_of(
     design: Design,
     found: Solution,
@@ -103,23 +119,12 @@ def result_of(
     below: bool = False,
 ) -> Result:
     """Show what a solved design comes to, with handles on the ruler where marks are changed."""
-    steps = len(found.curve.drawn.draw)
     data = services.ruler_data(found, former)
-    at = f"{shown.length(design.draw)}, where it pulls {shown.fine_weight(found.weight)}"
-    tree = tree_picture(
-        services.bents(found, (steps // 2, steps - 1)),
-        [],
-        found.bow.hold.pivot,
-        services.handle_box(found),
-        ruler_for(data),
-        shown,
-        f"The bow at brace and at full draw of {at}.",
-    )
     return Result(
         design,
         found,
         ruler=ruler_picture(data, shown, handles, below),
-        tree=tree,
+        tree=hung(design, found, ruler_for(data), shown),
         curve=curve_picture(services.curve_data(found, former), shown),
         warnings=words.warnings(found, design, shown),
         marks=found.marks,

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -11,8 +11,8 @@ from django import forms
 from django.db.models import Sum
 from django.http import Http404
 from django.urls import reverse
+from django.utils import timezone
 
-from bowyery.design.solution import Solution
 from bowyery.errors import BowyeryError
 from bowyery.record.bill import Bill, bill, read_parts, read_price
 from bowyery.units.quantity import METRIC, Units
@@ -20,11 +20,11 @@ from fellwind.builds.card import rows_for
 from fellwind.builds.models import STAGES, Build, Entry
 from fellwind.builds.proof import Proof, proof, proof_curve
 from fellwind.builds.services import standing_entries
-from fellwind.designs.services import bents, handle_box, ruler_data, try_solution
+from fellwind.designs.pages import hung
+from fellwind.designs.services import ruler_data, try_solution
 from fellwind.drawing.curve import curve_picture
 from fellwind.drawing.ruler import ruler_for, ruler_picture
 from fellwind.drawing.story import Chapter, story_picture
-from fellwind.drawing.tree import tree_picture
 from fellwind.exports.bow import Label, bill_pdf, care_pdf, label_pdf
 from fellwind.kit.measures import hours_words
 from fellwind.kit.rooms import given
@@ -127,7 +127,7 @@ def _chapters(build: Build, entries: Sequence[Entry]) -> list[Chapter]:
     spent = minutes_by_stage(build)
     first: dict[str, str] = {}
     for one in entries:
-        first.setdefault(one.stage, f"{one.at:%-d %b %Y}")
+        first.setdefault(one.stage, f"{timezone.localtime(one.at):%-d %b %Y}")
     return [
         Chapter(stage, minutes, hours_words(minutes / 60) if minutes else "", first.get(stage, ""))
         for stage, minutes in spent.items()
@@ -165,16 +165,6 @@ def _rows(build: Build, proved: Proof | None, shown: Units) -> list[CameRow]:
     return rows
 
 
-def _tree(build: Build, found: Solution, shown: Units) -> str:
-    steps = len(found.curve.drawn.draw)
-    data = ruler_data(found)
-    at = f"{shown.length(build.design.draw)}"
-    return str(tree_picture(
-        bents(found, (steps // 2, steps - 1)), [], found.bow.hold.pivot, handle_box(found),
-        ruler_for(data), shown, f"The bow at brace and at full draw of {at}.",
-    ))  # fmt: skip
-
-
 def _written(build: Build) -> BowBill | None:
     return BowBill.objects.filter(build=build).select_related("changed_by").first()
 
@@ -195,6 +185,7 @@ def bill_form(build: Build, shown: Units, data: Any = None) -> BillForm:
 def bow_page(build: Build, shown: Units, form: BillForm | None = None) -> BowPage:
     """A bow's page."""
     found, trouble = try_solution(build.design)
+    data = ruler_data(found) if found else None
     proved = proof(build, found)
     entries = list(standing_entries(build))
     row = _written(build)
@@ -205,8 +196,8 @@ def bow_page(build: Build, shown: Units, form: BillForm | None = None) -> BowPag
     return BowPage(
         build, proved, trouble, _rows(build, proved, shown),
         rows_for(build, proved, shown) if proved else [],
-        _tree(build, found, shown) if found else "",
-        str(ruler_picture(ruler_data(found), shown)) if found else "",
+        str(hung(build.design, found, ruler_for(data), shown)) if found and data else "",
+        str(ruler_picture(data, shown)) if data else "",
         str(curve),
         str(story_picture(chapters)) if chapters else "",
         list(photos),
@@ -259,7 +250,7 @@ def open_page(token: str) -> OpenPage:
         raise Http404("There is no such page.")
     both = [rows_for(build, proved, shown) for shown in (Units(), Units(METRIC))]
     rows = [(what, one, other) for (what, one), (_, other) in zip(*both, strict=True)]
-    made = f"made at {Workshop.get().name}, {proved.entry.at:%-d %B %Y}"
+    made = f"made at {Workshop.get().name}, {proved.day:%-d %B %Y}"
     return OpenPage(f"{build.number}  {build.name}", made, rows)
 
 
@@ -285,7 +276,7 @@ def label_of(build: Build, shown: Units) -> bytes | None:
     words, draw = draws_of(design.draw, design.handle_depth)[0]
     weight = shown.fine_weight(figures["weight"].value or 0.0)
     lines = [
-        f"{build.number}/{proved.entry.at:%Y} · {weight} at {shown.length(draw)} {words}",
+        f"{build.number}/{proved.day:%Y} · {weight} at {shown.length(draw)} {words}",
         f"{shown.length(design.length)} nock to nock, brace "
         f"{shown.length(figures['brace height'].value or 0.0)}",
         f"{design.material}, {Workshop.get().name}",
@@ -298,7 +289,7 @@ def label_of(build: Build, shown: Units) -> bytes | None:
         f"On the belly of the upper limb, from {shown.length(place)} outward of the centre, under"
         f" the last coat. The limb is {shown.length(narrow)} wide where it ends."
     )
-    return label_pdf(Label(label.title, lines, where, 0.8 * narrow), Workshop.get().paper)
+    return label_pdf(replace(label, where=where, high=0.8 * narrow), Workshop.get().paper)
 
 
 def care_rules(build: Build, proved: Proof, shown: Units) -> Rows:
@@ -333,15 +324,9 @@ def care_rules(build: Build, proved: Proof, shown: Units) -> Rows:
     else:
         kept += " Wet wood is weak wood: shoot it dry, and oil or wax it anew when water soaks in."
     rules.append(("Keeping", kept))
-    follow = next(
-        (figures[k] for k in ("follow after a day", "follow after an hour", "string follow")
-         if figures.get(k) is not None), None,
-    )  # fmt: skip
-    seen = (
-        f"Unstrung it followed the string by {shown.length(follow)} when it was new. "
-        if follow is not None and follow > 0
-        else ""
-    )
+    follow, seen = proved.follow, ""
+    if follow is not None and follow > 0:
+        seen = f"Unstrung it followed the string by {shown.length(follow)} when it was new. "
     rules.append(("Stop, and ask", f"{seen}If it follows much more, pulls lighter all at once, "
                                    "bends sharply in one place, ticks or shows a crack: unstring it"
                                    " and shoot no more until its maker has seen it."))  # fmt: skip
@@ -355,7 +340,7 @@ def care_of(build: Build, shown: Units) -> bytes | None:
     if proved is None:
         return None
     shop = Workshop.get()
-    head = f"made for {build.design.archer} at {shop.name}, {proved.entry.at:%-d %B %Y}"
+    head = f"made for {build.design.archer} at {shop.name}, {proved.day:%-d %B %Y}"
     return care_pdf(_titled(build), head, care_rules(build, proved, shown), LAW, shop.paper)
 
 

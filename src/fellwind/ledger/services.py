@@ -9,12 +9,13 @@ from datetime import date
 from django.db.models import Q, QuerySet, Sum
 from django.http import QueryDict
 from django.urls import reverse
+from django.utils import timezone
 
 from bowyery.record.season import Held, Missed, held, missed
 from bowyery.units.quantity import POUND_FORCE, Units
 from fellwind.builds.models import STAGES, Build, Entry
 from fellwind.builds.proof import Proof, proof
-from fellwind.builds.services import builds
+from fellwind.builds.services import builds, minutes
 from fellwind.builds.stages import all_words
 from fellwind.designs.services import ruler_data, try_solution
 from fellwind.drawing import compare as drawn
@@ -130,13 +131,13 @@ class SeasonPage:
 
 def season(asked: QueryDict, today: date, shown: Units) -> SeasonPage:
     """The season that was asked for, or the newest that has any bow."""
-    all_bows = list(builds())
-    years = sorted({b.started.year for b in all_bows} | {today.year}, reverse=True)
+    all_bows = list(builds().select_related("inquest"))
+    began = {b.pk: timezone.localdate(b.started).year for b in all_bows}
+    ended = {b.pk: timezone.localdate(b.finished).year for b in all_bows if b.finished}
+    years = sorted({*began.values(), today.year}, reverse=True)
     given = number_in(asked.get("year"))
     year = given if given in years else today.year
-    those = [
-        b for b in all_bows if year in (b.started.year, b.finished.year if b.finished else None)
-    ]
+    those = [b for b in all_bows if year in (began[b.pk], ended.get(b.pk))]
     spent = dict(
         Entry.objects.filter(build__in=those, corrected_by=None)
         .values_list("build")
@@ -161,7 +162,7 @@ def season(asked: QueryDict, today: date, shown: Units) -> SeasonPage:
         rows.append(BowRow(build, spent.get(build.pk) or 0, proved, off, cause))
     return SeasonPage(
         year, years, rows,
-        sum(b.started.year == year for b in those),
+        sum(began[b.pk] == year for b in those),
         sum(bool(b.finished) and b.ending in ("", "finished", "sold", "given") for b in those),
         sum(b.ending == "broken" for b in those),
         sum(row.minutes for row in rows),
@@ -180,9 +181,9 @@ class CompareRow:
     proof: Proof
     minutes: int
 
-    def _figure(self, *kinds: str) -> float | None:
-        found = (self.proof.figures.get(kind) for kind in kinds)
-        return next((one.value for one in found if one is not None), None)
+    def _figure(self, kind: str) -> float | None:
+        found = self.proof.figures.get(kind)
+        return None if found is None else found.value
 
     @property
     def brace(self) -> float | None:
@@ -192,7 +193,7 @@ class CompareRow:
     @property
     def follow(self) -> float | None:
         """String follow, as it was read last (m)."""
-        return self._figure("follow after a day", "follow after an hour", "string follow")
+        return self.proof.follow
 
     @property
     def speed(self) -> float | None:
@@ -229,8 +230,7 @@ def compare(asked: QueryDict, shown: Units) -> ComparePage:
         told = proof(build, found)
         if found is None or told is None:
             continue
-        spent = build.entries.filter(corrected_by=None).aggregate(total=Sum("minutes"))["total"]
-        rows.append(CompareRow(drawn.LETTERS[len(rows)], build, told, spent or 0))
+        rows.append(CompareRow(drawn.LETTERS[len(rows)], build, told, minutes(build)))
         rulers.append(ruler_data(found))
         came = told.figures["weight"].value or found.weight
         curves.append((found.curve.drawn.draw, found.curve.drawn.weight * came / found.weight))
@@ -245,7 +245,7 @@ def book(build: Build, shown: Units) -> bytes:
     words = _ticked(build, shown)
     lines = [
         Line(
-            f"{one.at:%-d %b %Y, %H:%M}", one.stage,
+            f"{timezone.localtime(one.at):%-d %b %Y, %H:%M}", one.stage,
             words.get(one.text, one.text) if one.kind == "tick" else one.text,
             str(one.by.username) if one.by else "", one.minutes, hasattr(one, "corrected_by"),
         )
