@@ -70,7 +70,7 @@ def test_wanted_and_came_stand_side_by_side(client: Client, proved: Build) -> No
     assert rows["Weight"].off == f"{Units().fine_weight(abs(measured - design.weight))} {way}"
     assert rows["Brace height"].came and rows["Mass"].wanted.count(" to ") == 1
     said = page.content.decode()
-    assert 'aria-label="Time on the bench by stage: wood 50 min; tiller 95 min' in said
+    assert 'aria-label="Time on the bench by stage: wood 50 min; tiller 1 h 35 min' in said
     assert "tree-picture" in said and "ruler-picture" in said
 
 

@@ -175,6 +175,14 @@ def hours_words(hours: float) -> str:
     return f"{hours / 24:.0f} days" if hours < 24 * 21 else f"{hours / 168:.0f} weeks"
 
 
+def minutes_words(spent: int) -> str:
+    """Minutes as hours and minutes."""
+    hours, minutes = divmod(spent, 60)
+    if not hours:
+        return f"{minutes} min"
+    return f"{hours} h {minutes} min" if minutes else f"{hours} h"
+
+
 class PercentField(forms.CharField):
     """A share written in per cent."""
 

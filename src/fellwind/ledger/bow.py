@@ -26,7 +26,7 @@ from fellwind.drawing.curve import curve_picture
 from fellwind.drawing.ruler import ruler_for, ruler_picture
 from fellwind.drawing.story import Chapter, story_picture
 from fellwind.exports.bow import Label, bill_pdf, care_pdf, label_pdf
-from fellwind.kit.measures import hours_words
+from fellwind.kit.measures import minutes_words
 from fellwind.kit.rooms import given
 from fellwind.kit.versions import VersionedForm
 from fellwind.ledger.models import BowBill, PublicLink
@@ -129,7 +129,7 @@ def _chapters(build: Build, entries: Sequence[Entry]) -> list[Chapter]:
     for one in entries:
         first.setdefault(one.stage, f"{timezone.localtime(one.at):%-d %b %Y}")
     return [
-        Chapter(stage, minutes, hours_words(minutes / 60) if minutes else "", first.get(stage, ""))
+        Chapter(stage, minutes, minutes_words(minutes) if minutes else "", first.get(stage, ""))
         for stage, minutes in spent.items()
     ]
 
@@ -352,7 +352,7 @@ def bill_of(build: Build) -> bytes | None:
         return None
     shop, money = Workshop.get(), f" {row.money}" if row.money else ""
     rows = [
-        (f"Work, {stage}", f"{spent // 60} h {spent % 60} min", f"{comes}{money}")
+        (f"Work, {stage}", minutes_words(spent), f"{comes}{money}")
         for stage, spent, comes in made.hours
     ]
     rows += [(part.what, "", f"{part.price}{money}") for part in made.parts]

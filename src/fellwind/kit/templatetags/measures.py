@@ -11,7 +11,7 @@ from django.utils.html import format_html
 from django.utils.safestring import SafeString
 
 from bowyery.units.quantity import FINE_SPEED, Units
-from fellwind.kit.measures import hours_words
+from fellwind.kit.measures import hours_words, minutes_words
 from fellwind.kit.versions import Versioned
 
 
@@ -58,10 +58,7 @@ def as_percent(value: float | None, digits: int = 0) -> str:
 @register.filter
 def as_minutes(value: int | None) -> str:
     """Write minutes as hours and minutes."""
-    hours, minutes = divmod(int(value or 0), 60)
-    if not hours:
-        return f"{minutes} min"
-    return f"{hours} h {minutes} min" if minutes else f"{hours} h"
+    return minutes_words(int(value or 0))
 
 
 @register.filter
