@@ -9,17 +9,16 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from bowyery.record.learned import QUANTITIES, Evidence, learned, unfolded
 from bowyery.tiller.advice import Plan
 from bowyery.tiller.bench import BenchState, Workpiece, bites_shown, work_out
 from bowyery.tiller.bite import (
     STRANGE_SPREAD,
-    TOOLS,
     USUAL_TOOL,
     Bite,
     Tool,
     bite_of,
     first_bite,
-    hungers,
 )
 from bowyery.tiller.estimate import PLACES, Taken, taken_field
 from bowyery.tiller.kinds import Reading
@@ -86,17 +85,19 @@ def test_each_tool_learns_from_its_own_passes_only() -> None:
     assert all(b.spread == pytest.approx(0.5) for b in mixed.bites.values())
 
 
-def test_what_other_bows_of_the_wood_showed_is_where_the_next_one_starts() -> None:
-    usual = {name: first_bite(name, 650, 0.035) for name in TOOLS}
-    hungry = Bite(2 * usual["rasp"].thickness, 0.2)
-    none = hungers(usual, [{"rasp": usual["rasp"]}])
-    assert none == {}
-    one = hungers(usual, [{"rasp": hungry}])
-    many = hungers(usual, [{"rasp": hungry}] * 4)
-    assert 0 < one["rasp"][0] < many["rasp"][0] < math.log(2) * 1.3
-    assert many["rasp"][1] < one["rasp"][1]
-    tool = Tool("rasp", "rasp", *many["rasp"])
-    assert tool.bite(650, 0.035).thickness > 1.4 * usual["rasp"].thickness
+def test_what_other_bows_showed_is_where_the_next_one_starts() -> None:
+    usual, figure = first_bite("rasp", 650, 0.035), QUANTITIES["bite"]
+    assert unfolded((0.0, usual.spread), (0.0, usual.spread)) is None
+    hungry = unfolded((0.0, usual.spread), (math.log(2), 0.2))
+    assert hungry is not None
+    one, many = (
+        learned(figure, [Evidence(*hungry, "ash", bow=k, what="rasp") for k in range(1, n)], "ash")
+        for n in (2, 5)
+    )
+    assert 0 < one.middle < many.middle < math.log(2) * 1.3
+    assert many.spread < one.spread < usual.spread * 1.1
+    tool = Tool("rasp", "rasp", many.middle, many.spread)
+    assert tool.bite(650, 0.035).thickness > 1.4 * usual.thickness
     rasp = first_bite("rasp", piece().density, piece().width).thickness
     depth = float(np.median(bench_bow()[1].depth))
     thin = (1.35 ** (1 / 3) - 16 * rasp / depth) ** 3

@@ -28,6 +28,7 @@ from fellwind.designs import services, words
 from fellwind.designs.models import Design
 from fellwind.drawing.ruler import pixels_per_metre
 from fellwind.kit.models import SentForm
+from fellwind.shop import learning
 from tests.conftest import signed_in
 from tests.core.bows import bow, limb, tied
 from tests.web.forms import design_form, made_from, marks_form
@@ -678,14 +679,14 @@ def test_finished_bows_narrow_the_follow_that_is_forecast(
     found = services.solution(shop.design)
     where = reverse("designs:detail", args=[shop.design.pk])
     assert "of this shop" not in client.get(where).content.decode()
-    assert services.set_share() == SetShare()
+    assert learning.set_share(shop.design) == SetShare()
     took = found.set.made + CREEP * found.set.creep + 0.55 * found.set.beyond
     entry = Entry.objects.create(
         build=shop.build, kind="proof", stage="proof", text="proof", by=shop.people.maker
     )
     Measure.objects.create(entry=entry, kind="string follow", value=0.05, text="2 in")
     Measure.objects.create(entry=entry, kind="follow after an hour", value=took, text="x")
-    share = services.set_share()
+    share = learning.set_share(shop.design)
     assert share.bows == 1 and 0.45 < share.share < 0.56 and share.spread < SetShare().spread
     assert "by 1 bow of this shop" in client.get(where).content.decode()
 

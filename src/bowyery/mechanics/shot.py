@@ -25,7 +25,7 @@ from bowyery.mechanics.strain import SetShare, bend_limits, kept_curvature
 WOOD_LOSS, GLASS_LOSS, PLASTIC_LOSS = 0.08, 0.03, 0.12
 LOSS_SPREAD = 0.03
 # From here on a layer counts as glass (Pa).
-_GLASS = 25e9
+GLASS_FROM = 25e9
 # What goes back with the bow as the arrow goes forward: its middle, and the hand and wrist (kg).
 HELD = 1.2
 # Of the speed: fingers, tune of string and arrow, and what the model leaves out.
@@ -52,11 +52,15 @@ class Shot(Loosed):
     read: int
 
 
-def hysteresis(limb: Limb) -> float:
+def hysteresis(limb: Limb, wooden: float = WOOD_LOSS) -> float:
     """Share of the energy that a limb keeps in a draw and loose, by what is stiff in it.
 
     Args:
         limb: the limb; half way along it counts.
+        wooden: what wood keeps.
+
+    Returns:
+        The share.
     """
     depths = layer_depths(limb, np.array([0.5 * limb.length]))[:, 0]
     edges = np.concatenate([[0.0], np.cumsum(depths)])
@@ -65,7 +69,7 @@ def hysteresis(limb: Limb) -> float:
     axis = float((moduli * depths * middle).sum() / (moduli * depths).sum())
     stiff = moduli * ((edges[1:] - axis) ** 3 - (edges[:-1] - axis) ** 3)
     losses = [
-        PLASTIC_LOSS if la.ductile else GLASS_LOSS if la.modulus > _GLASS else WOOD_LOSS
+        PLASTIC_LOSS if la.ductile else GLASS_LOSS if la.modulus > GLASS_FROM else wooden
         for la in limb.layers
     ]
     return float((stiff * losses).sum() / stiff.sum())
@@ -120,6 +124,7 @@ def shoot(
     masses: int | None = None,
     steps: int = 100,
     watch: bool = True,
+    keeps: tuple[float, float] | None = None,
 ) -> Shot:
     """Forecast the shot of an arrow.
 
@@ -130,19 +135,20 @@ def shoot(
         readings: of a chronograph: arrow mass (kg) and speed (m/s) of each shot.
         share: of the excess bend that stays, fitted from a maker's own bows.
         masses, steps, watch: as for ``loose``.
+        keeps: share of the energy that wooden limbs of this shop keep, and one deviation; None: the
+            usual.
 
     Raises:
         DescriptionError: the arrow's or string's mass or stretch is not above zero, or a reading is
             far from anything that this bow could send.
         BowyeryError: what the statics raise.
     """
-    tired = (
-        bow if bow.back_bow is not None or bow.brace_height is None else _tired(bow, draw, share)
-    )
-    masses = masses_for(tired, masses or MASSES)
-    loss = 0.5 * sum(hysteresis(limb) for limb in bow.limbs)
-    one = loose(tired, draw, arrow, masses, steps=steps, watch=watch, loss=loss, held=HELD)
-    spread = float(np.hypot(0.5 * LOSS_SPREAD / (1 - loss), _OTHER_SPREAD))
+    as_shot = tired(bow, draw, share)
+    masses = masses_for(as_shot, masses or MASSES)
+    wooden, loss_spread = keeps or (WOOD_LOSS, LOSS_SPREAD)
+    loss = 0.5 * sum(hysteresis(limb, wooden) for limb in bow.limbs)
+    one = loose(as_shot, draw, arrow, masses, steps=steps, watch=watch, loss=loss, held=HELD)
+    spread = float(np.hypot(0.5 * loss_spread / (1 - loss), _OTHER_SPREAD))
     off = 0.0
     if readings:
         logs = []
@@ -151,7 +157,7 @@ def shoot(
                 one.speed
                 if mass == arrow
                 else loose(
-                    tired, draw, mass, masses, steps=steps, watch=False, loss=loss, held=HELD
+                    as_shot, draw, mass, masses, steps=steps, watch=False, loss=loss, held=HELD
                 ).speed
             )
             if not (speed > 0 and 0.5 < speed / told < 1.5):
@@ -182,6 +188,21 @@ def shoot(
     )
 
 
-def _tired(bow: Bow, draw: float, share: SetShare | None) -> Bow:
+def tired(bow: Bow, draw: float, share: SetShare | None = None) -> Bow:
+    """The bow as it is shot: with its set, where its limits are known and it is no back-bow.
+
+    Args:
+        bow: the bow.
+        draw: full draw (m).
+        share: of the excess bend that stays, or the usual one.
+
+    Returns:
+        The bow.
+
+    Raises:
+        SolveError: what the statics raise.
+    """
+    if bow.back_bow is not None or bow.brace_height is None:
+        return bow
     known = all(la.elastic_strain is not None for limb in bow.limbs for la in limb.layers)
     return with_set(bow, draw, share) if known else bow

@@ -8,7 +8,8 @@ any bend, the more the nearer it comes to that limit: ``κ_set = r · max(0, κ 
 min(1, κ / κ_limit)``. That compression parallel to the grain leaves a permanent set of this kind,
 while tension stays elastic until near rupture, is textbook wood mechanics (Bodig and Jayne,
 Mechanics of Wood and Wood Composites, 1982, chapter 4; creep below the limit there too, chapter 5).
-Both shares are workshop figures, 0.4 and 0.02; the first is fitted from a maker's own bows.
+Both shares are workshop figures, 0.4 and 0.02; the first is learned from a maker's own bows
+(:mod:`bowyery.record.learned`).
 """
 
 from __future__ import annotations
@@ -20,7 +21,6 @@ import numpy as np
 from bowyery.arrays import Floats
 from bowyery.bow.bow import Bow, Limb
 from bowyery.bow.limb_grid import LimbGrid, layer_depths
-from bowyery.errors import DescriptionError
 from bowyery.mechanics.elastica import Shapes
 from bowyery.mechanics.elastica import shapes as rest_shapes
 from bowyery.wood.materials import working_strain
@@ -32,7 +32,6 @@ CREEP, CREEP_SPREAD = 0.02, 0.008
 # A belly bears this many times the strain that a back does before frets run across it; until then
 # it takes set instead.
 CRUSHED = 1.3
-_PROFILE_ERROR = 0.003  # of a string follow read off a straight edge (m)
 
 
 @dataclass(frozen=True)
@@ -286,25 +285,3 @@ def kept_curvature(limits: BendLimits, shapes: Shapes, share: float, state: int 
     bend = np.maximum(0.0, shapes.bend[:, state])
     creep = CREEP * bend * np.minimum(1.0, bend / limits.elastic)
     return np.asarray(share * np.maximum(0.0, bend - limits.elastic) + creep)
-
-
-def fitted_share(records: list[tuple[float, float]]) -> SetShare:
-    """Fit the share that stays from finished bows.
-
-    The usual share with its spread is taken as known beforehand; each bow adds what it tells
-    (linear Gaussian estimate: Gelman and others, Bayesian Data Analysis, 2013, chapter 14).
-
-    Args:
-        records: of each bow, offset if all the excess had stayed (m, as :func:`excess_offset`) and
-            string follow measured after shooting in (m).
-
-    Raises:
-        DescriptionError: a record is not finite.
-    """
-    precision, weighted = SET_SHARE_SPREAD**-2, SET_SHARE * SET_SHARE_SPREAD**-2
-    for offset, follow in records:
-        if not (np.isfinite(offset) and np.isfinite(follow) and offset >= 0):
-            raise DescriptionError("A record wants two finite figures.", "records")
-        precision += (offset / _PROFILE_ERROR) ** 2
-        weighted += offset * follow / _PROFILE_ERROR**2
-    return SetShare(max(0.0, weighted / precision), precision**-0.5, len(records))

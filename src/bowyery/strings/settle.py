@@ -99,6 +99,7 @@ class Settling:
         settled: it is, as good as surely.
         settled_after: pulls more until it is, most likely; 0 where it is.
         odd: numbers of the readings that do not fit the others.
+        beds, creeps: A and C as fitted, each with one deviation.
     """
 
     pulls: Floats
@@ -112,6 +113,8 @@ class Settling:
     settled: bool
     settled_after: float
     odd: tuple[int, ...]
+    beds: tuple[float, float] = (0.0, math.inf)
+    creeps: tuple[float, float] = (0.0, math.inf)
 
 
 def settles(fibre: Fibre) -> Settles:
@@ -123,7 +126,13 @@ def settles(fibre: Fibre) -> Settles:
     return BY_FIBRE.get(fibre.name, _NATURAL if fibre.natural else _SMOOTH)
 
 
-def settling(fibre: Fibre, length: float, brace_per: float, reads: Sequence[BraceRead]) -> Settling:
+def settling(
+    fibre: Fibre,
+    length: float,
+    brace_per: float,
+    reads: Sequence[BraceRead],
+    belief: Settles | None = None,
+) -> Settling:
     """Fit how a string settles and forecast its brace height.
 
     Args:
@@ -131,6 +140,7 @@ def settling(fibre: Fibre, length: float, brace_per: float, reads: Sequence[Brac
         length: of the string (m).
         brace_per: rise of the brace by a shorter string (m per m).
         reads: at least one, in the order of the pulls.
+        belief: how such strings settle, as the shop has found; None: as the book has it.
 
     Returns:
         The fit and its forecast.
@@ -149,7 +159,7 @@ def settling(fibre: Fibre, length: float, brace_per: float, reads: Sequence[Brac
         raise DescriptionError(
             "Pulls are counted since the string was new, and only grow.", "pulls"
         )
-    belief = settles(fibre)
+    belief = belief or settles(fibre)
     keep, odd = np.ones(len(reads), bool), []
     while True:
         fit = _Fit(belief, length, brace_per, [r for r, k in zip(reads, keep, strict=True) if k])
@@ -185,7 +195,7 @@ def settling(fibre: Fibre, length: float, brace_per: float, reads: Sequence[Brac
     return Settling(
         ahead, brace, brace - 1.645 * spread, brace + 1.645 * spread, last.pulls, float(now[0]),
         (float(end[0]), float(end[0] - 1.645 * wide[0]), float(end[0] + 1.645 * wide[0])),
-        falls, settled, after, tuple(sorted(odd)),
+        falls, settled, after, tuple(sorted(odd)), *fit.known,
     )  # fmt: skip
 
 
@@ -216,6 +226,15 @@ class _Fit:
         creeps = np.log1p(pulls / CREEPS_FROM)
         return np.stack(
             [np.ones(pulls.size), -self.scale * beds, -self.scale * creeps, self.per * shortened], 1
+        )
+
+    @property
+    def known(self) -> tuple[tuple[float, float], tuple[float, float]]:
+        """A and C, each with one deviation."""
+        wide = np.sqrt(np.diag(self.cover))
+        return (
+            (float(self.mean[1]), float(wide[1])),
+            (float(self.mean[2]), float(wide[2])),
         )
 
     def at(self, pulls: Floats, shortened: float) -> tuple[Floats, Floats]:

@@ -4,13 +4,14 @@ A stroke's bite is the thickness it takes over the stretch it was pulled along (
 usual width. It starts from what such tools usually take and is learned from each pass as the next
 check shows it: both are treated as log-normal, so that the answer is a weighted mean of logarithms
 (Gelman et al., Bayesian Data Analysis, 2013, section 2.5). What was learned on one bow is carried
-to the next of the same wood as the tool's *hunger*: its bite over what such tools usually take.
+to the next as the tool's *hunger*: its bite over what such tools usually take
+(:mod:`bowyery.record.learned`).
 """
 
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from bowyery.errors import EstimateError
@@ -32,7 +33,6 @@ TOOLS: dict[str, float] = {
 USUAL_TOOL = "scraper"
 FIRST_SPREAD = 0.5
 STRANGE_SPREAD = 0.9  # of a tool that nothing is known of
-BOWS_DIFFER = 0.25  # how much a tool's hunger differs from one bow to the next of the same wood
 
 
 @dataclass(frozen=True)
@@ -146,39 +146,6 @@ def learned(bite: Bite, strokes: int, taken: float, spread: float) -> Bite:
     old, new = bite.spread**-2, seen**-2
     middle = (old * math.log(bite.thickness) + new * math.log(taken / strokes)) / (old + new)
     return Bite(math.exp(middle), (old + new) ** -0.5)
-
-
-def hungers(
-    usual: Mapping[str, Bite], bows: Iterable[Mapping[str, Bite]]
-) -> dict[str, tuple[float, float]]:
-    """What bows of one wood have shown of each tool, for the next bow of it.
-
-    Args:
-        usual: bite of each tool on a bow before anything was seen there, by name.
-        bows: bites that each bow ended with, by the tool's name, scaled to the same width and
-            density.
-
-    Returns:
-        By the tool's name its hunger (log) and one deviation of it, where anything was seen.
-    """
-    rows: dict[str, list[tuple[float, float]]] = {}
-    for bites in bows:
-        for name, bite in bites.items():
-            first = usual.get(name)
-            if first is None or bite.spread > 0.95 * first.spread:
-                continue  # nothing was seen of it there
-            # what was seen, without what was believed before
-            seen = 1 / (bite.spread**-2 - first.spread**-2)
-            off = math.log(bite.thickness / first.thickness) * seen / bite.spread**2
-            rows.setdefault(name, []).append((off, seen + BOWS_DIFFER**2))
-    found = {}
-    for name, several in rows.items():
-        old = usual[name].spread ** -2
-        new = [1 / variance for _, variance in several]
-        total = old + sum(new)
-        middle = sum(off * w for (off, _), w in zip(several, new, strict=True)) / total
-        found[name] = (middle, math.hypot(total**-0.5, BOWS_DIFFER))
-    return found
 
 
 def strokes_for(bite: Bite, thickness: float) -> int:

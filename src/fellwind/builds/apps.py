@@ -22,6 +22,9 @@ class BuildsConfig(AppConfig):
         gives={
             "at hand": "fellwind.builds.services:at_hand_words",
             "proved shots": "fellwind.builds.proof:proved_shots",
-            "proved follows": "fellwind.builds.proof:proved_follows",
+            "evidence of set share": "fellwind.builds.learning:set_shares",
+            "evidence of hysteresis": "fellwind.builds.learning:hysteresis",
+            "evidence of finishing": "fellwind.builds.learning:finishing",
+            "evidence of shooting": "fellwind.builds.learning:shooting",
         },
     )

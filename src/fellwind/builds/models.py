@@ -68,6 +68,12 @@ class Build(models.Model):
         return self.ENDINGS.get(self.ending, "finished")
 
     @property
+    def tree(self) -> str:
+        """That its stave is from; nothing where it has none."""
+        stave = self.stave or self.design.stave
+        return stave.grew_on if stave else ""
+
+    @property
     def stage_index(self) -> int:
         return STAGES.index(self.stage)
 

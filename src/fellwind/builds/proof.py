@@ -12,7 +12,7 @@ from bowyery.bow.bow import Bow, Limb
 from bowyery.design.solution import Solution
 from bowyery.errors import BowyeryError, DescriptionError
 from bowyery.mechanics.dynamics import loose, masses_for
-from bowyery.mechanics.shot import HELD, Shot, hysteresis, shoot
+from bowyery.mechanics.shot import HELD, Shot, hysteresis, shoot, tired
 from bowyery.mechanics.strain import CREEP
 from bowyery.record.proof import (
     WEIGHT_ERROR,
@@ -36,6 +36,7 @@ from fellwind.drawing.curve import CurveData
 from fellwind.kit.cache import computed
 from fellwind.kit.rooms import given
 from fellwind.people.models import Person
+from fellwind.shop.learning import keeps, set_share
 
 _FOLLOW = ("follow after a day", "follow after an hour", "string follow")
 _SHOT = ("weight", "arrow mass", "arrow speed")
@@ -76,10 +77,11 @@ class Proof:
     @property
     def follow(self) -> float | None:
         """String follow as it was read last, after a day before an hour before at once (m)."""
-        return _read_last({kind: m.value for kind, m in self.figures.items()})
+        return last_follow({kind: m.value for kind, m in self.figures.items()})
 
 
-def _read_last(values: Mapping[str, float | None]) -> float | None:
+def last_follow(values: Mapping[str, float | None]) -> float | None:
+    """String follow as it was read last, from a proof's figures by kind (m)."""
     found = (values.get(kind) for kind in _FOLLOW)
     return next((value for value in found if value is not None), None)
 
@@ -113,43 +115,45 @@ def proof(build: Build, found: Solution | None) -> Proof | None:
         share = efficiency(values["arrow mass"], values["arrow speed"], energy)
         band = efficiency_band(values["arrow mass"], shots, (energy, energy * spread))
     told = Proof(entry, figures, off, share, energy, band, shots, pull)
-    return replace(told, against=_against(build, found, values))
+    return replace(told, against=_against(build, found, values, entry))
 
 
-def _against(build: Build, found: Solution, values: dict[str, float]) -> tuple[Against, ...]:
-    """Every forecast that was made of what was now measured."""
+def _against(
+    build: Build, found: Solution, values: dict[str, float], entry: Entry
+) -> tuple[Against, ...]:
+    """Every forecast that was made of what was now measured, by what the shop knew before it."""
     rows = []
     for ask in given("weight forecast"):
         band = ask(build)
         if band is not None:
             low, middle, high = band
             rows.append(Against("weight", low, middle, high, values["weight"]))
-    follow = _read_last(values)
+    follow = last_follow(values)
     if follow is not None:
-        rows.append(
-            Against("string follow", found.set.low, found.set.follow, found.set.high, follow)
-        )
+        told = replace(found.set, share=set_share(build.design, build.number, entry.at))
+        rows.append(Against("string follow", told.low, told.follow, told.high, follow))
     if "mass" in values and found.mass > 0:
         low, high = 0.92 * found.mass, 1.08 * found.mass  # book densities are so far off
         rows.append(Against("mass", low, found.mass, high, values["mass"]))
-    shot = _foretold(build, found, values)
+    shot = _foretold(build, found, values, keeps(build.design, build.number, entry.at))
     if shot is not None:
         rows.append(Against("arrow speed", shot.low, shot.speed, shot.high, values["arrow speed"]))
     return tuple(rows)
 
 
-def _foretold(build: Build, found: Solution, values: dict[str, float]) -> Shot | None:
+def _foretold(
+    build: Build, found: Solution, values: dict[str, float], kept: tuple[float, float]
+) -> Shot | None:
     """The shot as it would have been foretold of this weight, arrow and string, unread."""
     if "arrow mass" not in values or "arrow speed" not in values:
         return None
     bow = strung(build, found)
     scale = values["weight"] / found.weight
     stiff = _stiffer(bow, scale)
-    key = (stiff, build.design.draw, values["arrow mass"])
+    draw, arrow = build.design.draw, values["arrow mass"]
     try:
-        return computed(
-            "foretold", key, lambda: shoot(stiff, build.design.draw, values["arrow mass"])
-        )
+        return computed("foretold", (stiff, draw, arrow, kept),
+                        lambda: shoot(stiff, draw, arrow, keeps=kept))  # fmt: skip
     except BowyeryError:
         return None
 
@@ -177,25 +181,23 @@ def _stiffer(bow: Bow, scale: float) -> Bow:
 def says(build: Build, found: Solution, proved: Proof, shown: Units) -> list[str]:
     """What the proof says about set and losses, in sentences."""
     values = {kind: m.value or 0.0 for kind, m in proved.figures.items()}
+    design, at = build.design, proved.entry.at
+    reckoned = set_share(design, build.number, at)
     said = []
-    follow = _read_last(values)
+    follow = last_follow(values)
     if follow is not None and found.set.beyond > 0.004:
         share = (follow - found.set.made - CREEP * found.set.creep) / found.set.beyond
         said.append(
             f"Of the bend beyond its limit {max(share, 0.0) * 100:.0f} % stayed;"
-            f" {found.set.share.share * 100:.0f} % was reckoned with."
+            f" {reckoned.share * 100:.0f} % was reckoned with."
         )
     if "arrow speed" in values and "arrow mass" in values:
-        bow = _stiffer(strung(build, found), values["weight"] / found.weight)
-        key = (bow, build.design.draw, values["arrow mass"], values["arrow speed"])
-        try:
-            keeps = computed("implied", key, lambda: _keeps(*key))
-        except BowyeryError:
-            keeps = None
-        usual = 0.5 * sum(hysteresis(limb) for limb in found.bow.limbs)
-        if keeps is not None:
+        kept = keeps_shown(build, found, values)
+        wooden = keeps(design, build.number, at)[0]
+        usual = 0.5 * sum(hysteresis(limb, wooden) for limb in found.bow.limbs)
+        if kept is not None:
             said.append(
-                f"By the arrow's speed its limbs keep {keeps * 100:.0f} % of the energy;"
+                f"By the arrow's speed its limbs keep {kept * 100:.0f} % of the energy;"
                 f" {usual * 100:.0f} % was reckoned with."
             )
         else:
@@ -208,7 +210,20 @@ def says(build: Build, found: Solution, proved: Proof, shown: Units) -> list[str
     return said
 
 
+def keeps_shown(build: Build, found: Solution, values: Mapping[str, float]) -> float | None:
+    """The share of the energy that a bow's limbs keep, by the arrow's speed at proof; None where no
+    share explains it.
+    """
+    bow = _stiffer(strung(build, found), values["weight"] / found.weight)
+    key = (bow, build.design.draw, values["arrow mass"], values["arrow speed"])
+    try:
+        return computed("implied", key, lambda: _keeps(*key))
+    except BowyeryError:
+        return None
+
+
 def _keeps(bow: Bow, draw: float, arrow: float, speed: float) -> float | None:
+    bow = tired(bow, draw)
     masses = masses_for(bow, 12)
 
     def sent(loss: float) -> float:
@@ -281,21 +296,3 @@ def proved_shots(design: Design) -> list[ProvedShot]:
     for row in rows:
         found.setdefault(row.entry_id, {})[row.kind] = row.value or 0.0
     return [ProvedShot(*(f[k] for k in _SHOT)) for f in found.values() if len(f) == len(_SHOT)]
-
-
-def proved_follows() -> list[tuple[Design, float]]:
-    """String follow of every proved bow, with its design: after an hour where that was read, else
-    at once (m).
-    """
-    rows = (
-        Measure.objects.filter(
-            entry__kind="proof", entry__corrected_by=None, kind__in=_FOLLOW, value__isnull=False
-        )
-        .select_related("entry__build__design__archer", "entry__build__design__stave")
-        .order_by("entry__at")
-    )
-    found: dict[int, dict[str, Measure]] = {}
-    for row in rows:
-        found.setdefault(row.entry.build_id, {})[row.kind] = row
-    last = [next(read[kind] for kind in _FOLLOW if kind in read) for read in found.values()]
-    return [(row.entry.build.design, row.value or 0.0) for row in last]

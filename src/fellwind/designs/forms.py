@@ -26,7 +26,7 @@ from fellwind.designs.models import (
     SOLVE_FOR,
     Design,
 )
-from fellwind.designs.services import core_inputs, default_length, usual_length
+from fellwind.designs.services import core_inputs, default_length, knows_now, usual_length
 from fellwind.drawing.bend import bend_picture
 from fellwind.kit.fields import NumberField, WholeField, choose
 from fellwind.kit.measures import Measured, MeasuredForm, MeasureField
@@ -507,7 +507,7 @@ class DesignForm(VersionedForm):
 
     def fill(self, design: Design) -> Design:
         """Write the form into a design, without saving it."""
-        data = self.cleaned_data
+        data, wood = self.cleaned_data, (design.material, design.stave_id)
         for name in self.PLAIN:
             setattr(design, name, data[name])
         for name in self.SIZES:
@@ -515,6 +515,8 @@ class DesignForm(VersionedForm):
                 setattr(design, name, data[name].value)
         archer, stave = data["archer"], data["stave"]
         design.material = stave.material if stave else data["material"]
+        if design.pk is None or wood != (design.material, design.stave_id):
+            design.learned = knows_now(design)
         design.weight = self.value("weight") or archer.weight
         design.draw = self.value("draw") or archer.draw
         design.fingers = data["fingers"] or archer.fingers

@@ -1,5 +1,7 @@
 """Designs: what a bow is to be, before and while it is built."""
 
+import math
+
 from django.db import models
 from django.utils import timezone
 
@@ -135,6 +137,11 @@ class Design(Versioned):
         choices=[("imperial", "shop fractions (64ths)"), ("metric", "millimetres (half steps)")],
         default="imperial",
     )
+    learned = models.JSONField(
+        null=True, blank=True,
+        help_text="of its wood's modulus, as the shop knew it when the design was made",
+    )  # fmt: skip
+    by_book = models.BooleanField(default=False, help_text="nothing that the shop learned counts")
     made = models.DateTimeField(default=timezone.now)
     notes = models.TextField(blank=True)
     bow_file = models.TextField(blank=True)
@@ -144,6 +151,23 @@ class Design(Versioned):
 
     def __str__(self) -> str:
         return self.name
+
+    @property
+    def tree(self) -> str:
+        """That its stave is from; nothing where none is chosen."""
+        return self.stave.grew_on if self.stave else ""
+
+    @property
+    def measured_wood(self) -> bool:
+        """Whether its stave's own modulus was measured, so that no other counts."""
+        return self.stave is not None and self.stave.modulus is not None
+
+    @property
+    def stiffer(self) -> float:
+        """By what factor its wood is reckoned stiffer than the book, as the shop has learned."""
+        if self.by_book or self.measured_wood or not self.learned:
+            return 1.0
+        return math.exp(float(self.learned["modulus"]))
 
     @property
     def overall(self) -> float:

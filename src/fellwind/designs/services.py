@@ -8,7 +8,6 @@ from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 from django.db.models import QuerySet
-from django.forms import model_to_dict
 from django.utils import timezone
 
 from bowyery.arrays import Floats
@@ -46,12 +45,12 @@ from bowyery.mechanics.dynamics import USUAL_ARROW
 from bowyery.mechanics.elastica import shapes
 from bowyery.mechanics.glue_lines import glue_lines
 from bowyery.mechanics.shot import Shot, shoot
-from bowyery.mechanics.strain import CREEP, SetShare, fitted_share, limit_use, surface_strain
+from bowyery.mechanics.strain import limit_use, surface_strain
 from bowyery.strings.cable import strands_of, tone, turns_to_tighten
 from bowyery.strings.thread import usual_string
 from bowyery.units.draw_ruler import draw_ruler
 from bowyery.units.quantity import INCH, Units
-from bowyery.wood.materials import Fibre, Material, at_moisture
+from bowyery.wood.materials import Fibre, Material, at_moisture, overridden
 from fellwind.designs.models import ROUND_STOCK, USUAL_RADIUS, Design
 from fellwind.drawing.curve import CurveData
 from fellwind.drawing.ruler import LimbTrack, RulerData
@@ -61,6 +60,7 @@ from fellwind.exports.marking import marking_table
 from fellwind.kit.cache import computed
 from fellwind.kit.rooms import given
 from fellwind.rack.services import own_wood
+from fellwind.shop import learning
 from fellwind.shop.book import fibre, material, shelf
 from fellwind.shop.models import Archer, Workshop
 
@@ -71,7 +71,19 @@ if TYPE_CHECKING:
 def wood_of(design: Design) -> Material:
     """The design's wood at its moisture, with what was measured on its stave."""
     wood = material(design.material) if design.stave is None else own_wood(design.stave)
+    if (factor := design.stiffer) != 1.0:
+        # what was learned is how stiff it is; how far it bends before it sets or breaks stays
+        wood = overridden(wood, wood.modulus * factor, wood.rupture * factor)
     return at_moisture(wood, design.moisture)
+
+
+def knows_now(design: Design) -> dict[str, float] | None:
+    """What the shop has learned of the modulus of a design's wood, to be kept with it."""
+    found = learning.here("modulus", design.material, design.tree)
+    if not found.same:
+        return None  # bows of other woods say next to nothing of this one
+    return {"modulus": round(found.middle, 4), "spread": round(found.sure, 4),
+            "bows": found.same}  # fmt: skip
 
 
 def _layers(name: str, root: float, nock: float, moisture: float) -> tuple[StackLayer, ...]:
@@ -411,25 +423,6 @@ class ProvedShot:
     speed: float
 
 
-def set_share() -> SetShare:
-    """What part of the excess bend stays in this shop's bows, by those that were proved."""
-    rows = [row for ask in given("proved follows") for row in ask()]
-    if not rows:
-        return SetShare()
-    key = [(str(model_to_dict(one)), str(model_to_dict(one.stave or one)), v) for one, v in rows]
-    return computed("set share", key, lambda: _share_of(rows))
-
-
-def _share_of(rows: list[tuple[Design, float]]) -> SetShare:
-    records = []
-    for design, follow in rows:
-        found, _ = try_solution(design)
-        if found is not None:
-            took = follow - found.set.made - CREEP * found.set.creep
-            records.append((found.set.beyond, took))
-    return fitted_share(records)
-
-
 def proved_speeds(design: Design, found: Solution) -> list[tuple[float, float]]:
     """What a chronograph read of a design's bows: arrow (kg) and speed (m/s), as the bow of the
     design's weight would have sent it.
@@ -450,10 +443,11 @@ def loosed(design: Design, found: Solution, quick: bool = False) -> Shot | None:
     in a hundred.
     """
     arrow, proved = found.bow.arrow or USUAL_ARROW * design.weight, proved_speeds(design, found)
-    follow = partial(shoot, found.bow, design.draw, arrow)
+    kept = learning.keeps(design)
+    follow = partial(shoot, found.bow, design.draw, arrow, keeps=kept)
     if quick:
         follow = partial(follow, masses=8, steps=36, watch=False)
-    key = (bowfile.dumps(found.bow), design.draw, arrow, proved, quick)
+    key = (bowfile.dumps(found.bow), design.draw, arrow, proved, quick, kept)
     try:
         return computed("loosed", key, partial(_shot, follow, proved), keep=not quick)
     except BowyeryError:

@@ -17,5 +17,8 @@ class RackConfig(AppConfig):
         today="fellwind.rack.today:parts",
         demo="fellwind.rack.demo:load",
         pages="fellwind.rack.demo:pages",
-        gives={"carry": "fellwind.rack.former:carry_meter"},
+        gives={
+            "carry": "fellwind.rack.former:carry_meter",
+            "evidence of modulus": "fellwind.rack.learning:moduli",
+        },
     )

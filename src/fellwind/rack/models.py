@@ -32,6 +32,7 @@ class Stave(Versioned):
     density = models.FloatField(null=True, blank=True)
     acquired = models.DateField(default=timezone.localdate)
     source = models.CharField(max_length=120, blank=True, help_text="where from")
+    tree = models.CharField(max_length=60, blank=True, help_text="or board that it was split from")
     price = models.CharField(max_length=40, blank=True)
     bought_at = models.FloatField(
         null=True, blank=True, help_text="moisture when it came, as a fraction"
@@ -53,6 +54,11 @@ class Stave(Versioned):
 
     def __str__(self) -> str:
         return f"stave {self.number}, {self.material}"
+
+    @property
+    def grew_on(self) -> str:
+        """Names its tree; a stave whose tree nobody named is one of its own."""
+        return self.tree.strip().lower() or f"stave {self.number}"
 
     @property
     def sawn(self) -> bool:

@@ -20,6 +20,9 @@ class StringsConfig(AppConfig):
         gives={
             "card rows": "fellwind.strings.services:card_rows",
             "string on": "fellwind.strings.services:string_on",
+            "string belief": "fellwind.strings.learning:belief",
+            "evidence of bedding": "fellwind.strings.learning:bedding",
+            "evidence of creep": "fellwind.strings.learning:creep",
             "carry": "fellwind.strings.former:carry_measured",
         },
     )

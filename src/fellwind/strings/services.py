@@ -24,7 +24,7 @@ from bowyery.strings.length import Cord, CordPair, from_cord, thumb
 from bowyery.strings.match import ALLOWED, Swapped, swapped
 from bowyery.strings.plan import StringOrder, StringPlan, plan_string
 from bowyery.strings.price import Price, price
-from bowyery.strings.settle import BraceRead, Settling, settling
+from bowyery.strings.settle import BraceRead, Settles, Settling, settling
 from bowyery.strings.strength import SCHOOL_ONE_DRAW
 from bowyery.strings.twist import turns_for, twist_shortening
 from bowyery.units.quantity import FINE_SPEED, INCH, Units, World
@@ -314,9 +314,19 @@ class Sheet:
         if not reads:
             return None
         try:
-            return settling(self.plan.fibre, self.plan.length, self.plan.brace_per, reads)
+            return settling(
+                self.plan.fibre, self.plan.length, self.plan.brace_per, reads, self.belief()
+            )
         except DescriptionError as error:
             return error.reason
+
+    def belief(self) -> Settles | None:
+        """How such strings settle in this shop; None: as the book says."""
+        design = self.string.build.design
+        fibre = fibre_of(self.string)
+        if design.by_book:
+            return None
+        return next((ask(fibre, self.string.pk or 0) for ask in given("string belief")), None)
 
     @property
     def care(self) -> list[str]:

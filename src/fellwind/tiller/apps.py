@@ -19,6 +19,9 @@ class TillerConfig(AppConfig):
         gives={
             "bow as tillered": "fellwind.tiller.services:as_tillered",
             "weight forecast": "fellwind.tiller.services:weight_forecast",
+            "weight as tillered": "fellwind.tiller.learning:weight_as_tillered",
+            "evidence of bite": "fellwind.tiller.learning:bites",
+            "evidence of modulus": "fellwind.tiller.learning:moduli",
             "at the tree": "fellwind.tiller.services:at_the_tree",
         },
     )

@@ -220,7 +220,10 @@ def _said(page: Screen, state: BenchState, shown: Units) -> Screen:
         draw_ruler_words=ruler.short,
         groups=page.reading.groups(asked, USUAL[string.rung]) if page.reading else None,
         asides=services.across(page.found, state, shown) if page.found else (),
-        sets=[SetRow(limb, said) for limb, said in services.follow(page.found, state, shown)]
+        sets=[
+            SetRow(limb, said)
+            for limb, said in services.follow(page.build, page.found, state, shown)
+        ]
         if page.found
         else (),
     )

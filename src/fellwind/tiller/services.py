@@ -1,5 +1,6 @@
 """From a build's log to the state of its bench, and from that to what pictures show."""
 
+import math
 import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
@@ -19,10 +20,11 @@ from bowyery.errors import BowyeryError, UnreadableError
 from bowyery.mechanics.elastica import shapes
 from bowyery.mechanics.statics import brace_bow, draw
 from bowyery.mechanics.strain import surface_strain
+from bowyery.record.learned import Evidence, unfolded
 from bowyery.tiller.advice import FAIR_PART, Plan
 from bowyery.tiller.advice import Gear as CoreGear
 from bowyery.tiller.bench import BenchState, Workpiece, bites_shown, most_use, work_out
-from bowyery.tiller.bite import TOOLS, Bite, bite_of, hungers
+from bowyery.tiller.bite import TOOLS, Bite, bite_of
 from bowyery.tiller.bite import Tool as CoreTool
 from bowyery.tiller.estimate import PLACES, crooked, stiffness_factors
 from bowyery.tiller.forecast import Losses
@@ -37,10 +39,12 @@ from bowyery.wood.materials import material
 from fellwind.builds.log import noted, tree_of
 from fellwind.builds.models import Build, Entry, Wait
 from fellwind.builds.services import standing_entries
-from fellwind.designs.services import ruler_data, set_share, solution, try_solution
+from fellwind.designs.services import ruler_data, solution, try_solution
 from fellwind.drawing.ruler import RulerData, ruler_for
 from fellwind.drawing.tree import Bent
 from fellwind.kit.cache import computed
+from fellwind.shop import learning
+from fellwind.shop.learning import days
 from fellwind.shop.models import Gear, Tool, Workshop
 
 NOTHING_READ = (
@@ -65,6 +69,11 @@ class ShopTiller:
         losses = Losses(finishing=workshop.finishing_loss, shooting=workshop.shooting_loss)
         return cls(losses, gear, shop_tools())
 
+    @property
+    def alone(self) -> "ShopTiller":
+        """For a bow that goes by its own log, and by nothing that others have shown."""
+        return changed(self, learned=True)
+
 
 def shop_tools() -> tuple[CoreTool, ...]:
     """The usual tools and the shop's own, as if nothing had been seen of them yet."""
@@ -73,24 +82,25 @@ def shop_tools() -> tuple[CoreTool, ...]:
     return (*(CoreTool(name, name) for name in TOOLS if name not in named), *own)
 
 
-OTHERS = 4  # bows of the same wood that a tool's hunger is learned from
+OTHERS = 6  # newest bows that a tool's hunger is learned from
 
 
-def learned_tools(build: Build, found: Solution, shop: ShopTiller) -> tuple[CoreTool, ...]:
-    """The shop's tools with what they have shown on other bows of the same wood."""
+def bites_seen(shop: ShopTiller, without: int = 0) -> list[Evidence]:
+    """What the newest bows showed of each tool: the log of its bite over what such tools usually
+    take.
+
+    Args:
+        shop: with its tools, as if nothing had been seen of them.
+        without: key of a build that is left out.
+    """
     rows = (
-        Build.objects.filter(design__material=build.design.material)
-        .filter(entries__measures__kind="strokes", entries__corrected_by=None)
-        .exclude(pk=build.pk)
-        .select_related("design__archer", "design__stave")
+        Build.objects.filter(entries__measures__kind="strokes", entries__corrected_by=None)
+        .exclude(pk=without)
+        .select_related("design__archer", "design__stave", "stave")
         .order_by("-pk")
         .distinct()[:OTHERS]
     )
-    piece = workpiece(found)
-
-    def first(tool: CoreTool, other: Workpiece) -> Bite:
-        return bite_of(tool.name, shop.tools, other.density, other.width)
-
+    named = {tool.name for tool in shop.tools}
     seen = []
     for row in rows:
         solved, _ = try_solution(row.design)
@@ -102,27 +112,46 @@ def learned_tools(build: Build, found: Solution, shop: ShopTiller) -> tuple[Core
         bites: dict[str, Bite] = computed("bites", key, partial(
             bites_shown, other, past, row.design.draw, shop.tools
         ))  # fmt: skip
-        here = {tool.name: tool for tool in shop.tools}
-        seen.append(
-            {
-                name: changed(
-                    bite,
-                    thickness=bite.thickness
-                    * first(here[name], piece).thickness
-                    / first(here[name], other).thickness,
-                )
-                for name, bite in bites.items()
-                if name in here
-            }
-        )
-    usual = {tool.name: first(tool, piece) for tool in shop.tools}
-    known = hungers(usual, seen)
+        for name, bite in bites.items():
+            if name not in named:
+                continue
+            first = bite_of(name, shop.tools, other.density, other.width)
+            told = unfolded(
+                (0.0, first.spread), (math.log(bite.thickness / first.thickness), bite.spread)
+            )
+            if told is not None:
+                seen.append(Evidence(
+                    *told, row.design.material, row.tree, row.number, name,
+                    days(row.started), "passes that the next look showed",
+                ))  # fmt: skip
+    return seen
+
+
+def learned_tools(build: Build, shop: ShopTiller) -> tuple[CoreTool, ...]:
+    """The shop's tools with what they have shown on other bows, those of the same wood before
+    others.
+    """
+    if build.design.by_book:
+        return shop.tools
+    seen = bites_seen(shop, build.pk)
+    known = {}
+    for name in {one.what for one in seen}:
+        known[name] = learning.here("bite", build.design.material, build.tree, what=name, seen=seen)
     return tuple(
-        changed(tool, hunger=known[tool.name][0], spread=known[tool.name][1])
+        changed(tool, hunger=known[tool.name].middle, spread=known[tool.name].spread)
         if tool.name in known
         else tool
         for tool in shop.tools
     )
+
+
+def learned_shop(build: Build, shop: ShopTiller) -> ShopTiller:
+    """The shop with what its other bows have shown of its tools, and of what is lost on the way."""
+    losses = shop.losses
+    if not build.design.by_book:
+        design = build.design
+        losses = learning.losses(losses, design.material, build.tree, build.number)
+    return changed(shop, tools=learned_tools(build, shop), losses=losses, learned=True)
 
 
 def several(build: Build) -> Callable[..., BenchState]:
@@ -130,7 +159,7 @@ def several(build: Build) -> Callable[..., BenchState]:
     read once.
     """
     shop = ShopTiller.get()
-    shop = changed(shop, tools=learned_tools(build, solution(build.design), shop), learned=True)
+    shop = learned_shop(build, shop)
     return partial(bench, build, shop=shop, entries=standing_entries(build))
 
 
@@ -186,7 +215,7 @@ def bench(
     whole = history(noted(one for one in rows if one.pk != without), piece.roots)
     shop = shop or ShopTiller.get()
     if not shop.learned:
-        shop = changed(shop, tools=learned_tools(build, found, shop), learned=True)
+        shop = learned_shop(build, shop)
     plan = plan_for(build, found, whole.braced, shop)
     past = whole.upto(upto)
     if not past.checks:
@@ -332,7 +361,9 @@ def _tip_way(state: BenchState, limb: str | None) -> float:
     return float(abs(look.across[side, -1] - look.across[side, 0]))
 
 
-def follow(found: Solution, state: BenchState, shown: Units) -> list[tuple[str, list[str]]]:
+def follow(
+    build: Build, found: Solution, state: BenchState, shown: Units
+) -> list[tuple[str, list[str]]]:
     """Set and follow of each limb: how it lay unstrung first and now, the reflex that was put in
     and what is left of it, against what was foretold.
     """
@@ -366,7 +397,7 @@ def follow(found: Solution, state: BenchState, shown: Units) -> list[tuple[str, 
         if said:
             rows.append((limb, said))
     if rows:
-        told = changed(found.set, share=set_share())
+        told = changed(found.set, share=learning.set_share(build.design, build.number))
         low, high = told.low - told.made, told.high - told.made
         span = f"{shown.bare_length(low)} to {shown.length(high)}"
         rows.append(("foretold", [f"Drawn full and shot in it should take {span} of set."]))

@@ -5,9 +5,12 @@ from dataclasses import dataclass, replace
 from django import template
 from django.template.context import RequestContext
 
-from bowyery.mechanics.strain import SetForecast, SetShare
+from bowyery.mechanics.strain import SetForecast
+from bowyery.record.learned import Evidence
 from bowyery.units.quantity import Units
-from fellwind.designs import services, words
+from fellwind.designs import words
+from fellwind.designs.models import Design
+from fellwind.shop import learning
 
 register = template.Library()
 
@@ -22,14 +25,17 @@ class Follow:
 
 
 @register.inclusion_tag("designs/_set.html", takes_context=True)
-def follow(context: RequestContext, forecast: SetForecast | None) -> dict[str, Follow | None]:
+def follow(
+    context: RequestContext, forecast: SetForecast | None, design: Design
+) -> dict[str, Follow | None]:
     """A forecast of string follow, with the share that this shop's own bows have shown."""
     if forecast is None:
         return {"follow": None}
     request, shown = context["request"], context["u"]
     assert isinstance(shown, Units)
-    share: SetShare | None = getattr(request, "set_share", None)
-    if share is None:  # once for a page, however many forecasts it shows
-        share = request.set_share = services.set_share()
+    seen: list[Evidence] | None = getattr(request, "set_shares", None)
+    if seen is None:  # once for a page, however many forecasts it shows
+        seen = request.set_shares = learning.evidence("set share")
+    share = learning.set_share(design, seen=seen)
     told = replace(forecast, share=share)
     return {"follow": Follow(*words.follow_words(told, shown), share.bows)}

@@ -1,0 +1,91 @@
+"""What the tiller has seen of tools and woods, and what a bow weighed when it left it."""
+
+from __future__ import annotations
+
+import math
+from functools import partial
+
+from django.db.models import Max
+
+from bowyery.errors import BowyeryError
+from bowyery.record.evidence import modulus_shown
+from bowyery.record.learned import NINETY, Evidence
+from bowyery.tiller.log import history
+from bowyery.wood.materials import at_moisture
+from fellwind.builds.log import noted
+from fellwind.builds.models import Build
+from fellwind.builds.services import standing_entries
+from fellwind.designs.services import core_inputs, solution, try_solution
+from fellwind.kit.cache import computed
+from fellwind.shop.book import material
+from fellwind.shop.learning import days
+from fellwind.tiller.services import ShopTiller, bench, bites_seen, workpiece
+
+NEAR_FULL = 0.9  # of the full draw: seen so far, the weight there is known well enough
+
+
+def bites() -> list[Evidence]:
+    """What passes showed of every tool."""
+    return bites_seen(ShopTiller.get())
+
+
+def moduli() -> list[Evidence]:
+    """How stiff the wood of each bow is against the book, where calipers and scale were used on the
+    same wood.
+    """
+    builds = (
+        Build.objects.filter(entries__measures__kind="thickness")
+        .select_related("design__archer", "design__stave", "stave")
+        .annotate(last=Max("entries__pk"), latest=Max("entries__at"))
+        .order_by("pk")
+    )
+    found = []
+    for build in builds:
+        try:
+            key = (build.pk, build.last, core_inputs(build.design), build.design.bow_file)
+        except BowyeryError:
+            continue
+        told: tuple[float, float] | None = computed(
+            "modulus shown", key, partial(_modulus, build), small=True
+        )
+        if told is not None:
+            found.append(Evidence(
+                *told, build.design.material, build.tree, build.number, "", days(build.latest),
+                "calipers and scale at the tiller",
+            ))  # fmt: skip
+    return found
+
+
+def _modulus(build: Build) -> tuple[float, float] | None:
+    design = build.design
+    solved, _ = try_solution(design)
+    if solved is None:
+        return None
+    piece = workpiece(solved)
+    told = modulus_shown(piece, history(noted(standing_entries(build)), piece.roots))
+    if told is None:
+        return None
+    # its design may reckon with what was measured or learned: against the book it is told
+    book = at_moisture(material(design.material), design.moisture).modulus
+    return told[0] + math.log(solved.wood.modulus / book), told[1]
+
+
+def weight_as_tillered(build: Build) -> tuple[float, float] | None:
+    """What a bow would have weighed at full draw when it left the tiller, and one deviation (N);
+    None where it was not pulled nearly so far, or on another string.
+    """
+    entries = [one for one in standing_entries(build) if one.stage in ("rough", "back", "tiller")]
+    shop = ShopTiller.get()
+    try:
+        whole = history(noted(entries), workpiece(solution(build.design)).roots)
+        if not whole.checks or whole.checks[-1].string.rung != "full":
+            return None
+        if (whole.checks[-1].draw or 0.0) < NEAR_FULL * build.design.draw or whole.passes:
+            return None
+        # as its own readings say: what other bows have shown does not count
+        outlook = bench(build, shop=shop.alone, entries=entries).outlook
+    except BowyeryError:
+        return None
+    if outlook is None:
+        return None
+    return outlook.now.middle, (outlook.now.high - outlook.now.low) / (2 * NINETY)
