@@ -124,7 +124,7 @@ def heat_bench(
 ) -> HeatBench:
     """The bends of a build; forms that were refused stand in it."""
     wood = build.design.material
-    known = records(wood)
+    known = [] if build.design.by_book else records(wood)
     rows = []
     for job in build.heat_jobs.all():
         learned = stays(job.way, known)
@@ -142,6 +142,24 @@ def heat_bench(
         )
     usual = next(iter(FIRST))
     return HeatBench(form or HeatForm(shown=shown), tuple(rows), stays(usual, known))
+
+
+def stays_here(way: str, wood: str) -> Stays:
+    """What share of a bend stays in this shop."""
+    return stays(way, records(wood))
+
+
+def bends_seen() -> list[tuple[str, str, list[tuple[int, float]]]]:
+    """Every way and wood of which it was read what stayed: builds by number, with the share."""
+    found: dict[tuple[str, str], list[tuple[int, float]]] = {}
+    jobs = (
+        HeatJob.objects.exclude(stayed=None).select_related("build").order_by("way", "wood", "at")
+    )
+    for job in jobs:
+        if job.form > 0 and job.stayed is not None:
+            key = (job.way, job.wood)
+            found.setdefault(key, []).append((job.build.number, job.stayed / job.form))
+    return [(way, wood, rows) for (way, wood), rows in found.items()]
 
 
 def _size(job: HeatJob, value: float, shown: Units) -> str:
@@ -174,7 +192,8 @@ def put_on_form(build: Build, found: Solution, form: HeatForm) -> tuple[HeatJob,
     start = root if start is None else start
     end = form.value("end") or root + 0.75 * limb.length
     offsets(np.array([nock]), start, end, form.wanted, nock)
-    learned = stays(data["way"], records(build.design.material))
+    design = build.design
+    learned = stays(data["way"], [] if design.by_book else records(design.material))
     job = HeatJob.objects.create(
         build=build, what=data["bend"], limb=data["limb"], way=data["way"],
         wood=build.design.material, wanted=form.wanted, form=learned.form(form.wanted),

@@ -23,7 +23,7 @@ from fellwind.designs.drafting import picture
 from fellwind.designs.forms import DesignForm, LengthForm
 from fellwind.designs.measured import ScaleForm
 from fellwind.designs.models import Design
-from fellwind.designs.services import GlueRow, SchoolRow
+from fellwind.designs.services import GlueRow, Reckoned, SchoolRow
 from fellwind.designs.thumbs import Thumb, thumbs
 from fellwind.drawing.compare import LETTERS, MapData, curves, outlines, sweep_map
 from fellwind.drawing.curve import curve_picture
@@ -154,6 +154,7 @@ class DetailPage(Result):
     glue: Sequence[GlueRow] = ()
     draws: Sequence[tuple[str, float]] = ()
     exports: Mapping[str, Export] = field(default_factory=dict)
+    reckoned: Reckoned | None = None
 
 
 def detail(
@@ -168,7 +169,8 @@ def detail(
     shown_now = result(design, shown)
     form = length_form or LengthForm(shown=shown, design=design)
     if shown_now.found is None:
-        return DetailPage(**vars(shown_now), length_form=form)
+        told = services.reckoned(design, None)
+        return DetailPage(**vars(shown_now), length_form=form, reckoned=told)
     solved = not design.bow_file and not design.back_bow_length
     return DetailPage(
         **vars(shown_now),
@@ -178,6 +180,7 @@ def detail(
         glue=services.glue_rows(shown_now.found),
         draws=draws_of(design.draw, design.handle_depth),
         exports=exports_of(shown_now.found),
+        reckoned=services.reckoned(design, shown_now.found),
     )
 
 

@@ -86,6 +86,51 @@ def knows_now(design: Design) -> dict[str, float] | None:
             "bows": found.same}  # fmt: skip
 
 
+@dataclass(frozen=True)
+class Reckoned:
+    """By what a design's wood is reckoned, and by what it could be.
+
+    Attributes:
+        how: ``measured``, ``book``, ``shop`` or ``neither``: made before anything was known.
+        kept: what it was made with, where the shop had learned something.
+        now: what the shop knows now, where that is something else.
+        book_weight: that the same marks would pull by the book alone (N), where that can be said.
+        builds: that are being made from it.
+    """
+
+    how: str
+    kept: dict[str, float] | None
+    now: dict[str, float] | None
+    book_weight: float | None
+    builds: tuple[object, ...]
+
+
+def reckoned(design: Design, found: Solution | None) -> Reckoned:
+    """By what a design's wood is reckoned."""
+    now = knows_now(design)
+    how = "shop" if design.learned else "neither"
+    if design.by_book:
+        how = "book"
+    elif design.measured_wood:
+        how = "measured"
+    weight = None
+    plain = found is not None and len(found.bow.upper.layers) == 1 and not design.bow_file
+    if found is not None and how == "shop" and plain:
+        weight = found.weight / design.stiffer  # forces of one shape go with its stiffness
+    builds = tuple(design.builds.filter(finished=None)) if design.pk else ()
+    return Reckoned(how, design.learned, now if now != design.learned else None, weight, builds)
+
+
+def reckon(design: Design, by: str) -> Solution:
+    """Reckon a design by the book alone, or by what the shop knows now; raises BowyeryError."""
+    design.by_book = by == "book"
+    if not design.by_book:
+        design.learned = knows_now(design)
+    found = solution(design)
+    design.save(update_fields=["by_book", "learned"])
+    return found
+
+
 def _layers(name: str, root: float, nock: float, moisture: float) -> tuple[StackLayer, ...]:
     if not name:
         return ()

@@ -46,6 +46,7 @@ urlpatterns = [
     path("<int:pk>/marks/", marks_views.marks, name="marks"),
     path("<int:pk>/marks/preview/", marks_views.marks_preview, name="marks_preview"),
     path("<int:pk>/marks/act/", marks_views.marks_act, name="marks_act"),
+    path("<int:pk>/reckon/", views.reckon, name="reckon"),
     path("<int:pk>/solve-again/", views.solve_again, name="solve_again"),
     path("<int:pk>/changes/", views.changes, name="changes"),
     path("<int:pk>/cables/", views.cables, name="cables"),

@@ -240,6 +240,23 @@ def solve_again(request: HttpRequest, pk: int) -> HttpResponse:
     return redirect("designs:detail", pk=pk)
 
 
+@require_POST
+def reckon(request: HttpRequest, pk: int) -> HttpResponse:
+    """Reckon a design by the book alone, or with what the shop has learned."""
+    design = get_object_or_404(designs(), pk=pk)
+    if (first := _of_an_older_page(request, design)) is not None:
+        return first
+    by = "book" if request.POST.get("by") == "book" else "shop"
+    try:
+        services.reckon(design, by)
+    except BowyeryError as error:
+        messages.error(request, f"It stays as it was: {error}")
+    else:
+        how = "by the book alone" if by == "book" else "with what the shop has learned"
+        messages.success(request, f"{design.name} is reckoned {how}.")
+    return redirect("designs:detail", pk=pk)
+
+
 @for_writers
 def bring_in(request: HttpRequest) -> HttpResponse:
     """Make a design from a bow file."""

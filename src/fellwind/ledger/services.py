@@ -257,7 +257,7 @@ def book(build: Build, shown: Units) -> bytes:
 
 def pages() -> list[str]:
     """Screens of this room."""
-    found = [reverse(f"ledger:{name}") for name in ("search", "season", "compare")]
+    found = [reverse(f"ledger:{name}") for name in ("search", "season", "compare", "learned")]
     proved = Build.objects.filter(entries__kind="proof").first()
     if proved is not None:
         found.append(f"{reverse('ledger:compare')}?b={proved.number}")

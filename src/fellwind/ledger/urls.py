@@ -10,6 +10,7 @@ urlpatterns = [
     path("", views.search, name="search"),
     path("season/", views.season, name="season"),
     path("compare/", views.compare, name="compare"),
+    path("learned/", views.learned, name="learned"),
     path("bow/<int:number>/", views.bow, name="bow"),
     path("bow/<int:number>/share/", views.share, name="share"),
     path("bow/<int:number>/bill/", views.bill, name="bill"),

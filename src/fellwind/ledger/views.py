@@ -12,6 +12,7 @@ from fellwind.kit.context import units_of
 from fellwind.kit.pages import show
 from fellwind.ledger import bow as bows
 from fellwind.ledger import services
+from fellwind.ledger.learned import learned_page
 from fellwind.people.services import who
 
 
@@ -32,6 +33,12 @@ def season(request: HttpRequest) -> HttpResponse:
 def compare(request: HttpRequest) -> HttpResponse:
     """Finished bows side by side."""
     return show(request, "ledger/compare.html", services.compare(request.GET, units_of(request)))
+
+
+@require_safe
+def learned(request: HttpRequest) -> HttpResponse:
+    """What the shop's records say of the book's figures."""
+    return show(request, "ledger/learned.html", learned_page())
 
 
 @require_safe

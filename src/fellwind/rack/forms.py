@@ -47,6 +47,10 @@ class StaveForm(VersionedForm):
     density = MeasureField("density of a wood", required=False, label="Own density")
     bought_at = MeasureField("moisture", required=False, label="Moisture when it came")
     source = forms.CharField(max_length=120, required=False, label="Where from")
+    tree = forms.CharField(
+        max_length=60, required=False, label="Tree or board",
+        help_text="a name, such as the long ash; what one of its staves shows tells of the others",
+    )  # fmt: skip
     price = forms.CharField(max_length=40, required=False)
     ring = MeasureField("growth ring", required=False, label="Growth ring, width")
     late_share = WholeField(
@@ -83,7 +87,7 @@ class StaveForm(VersionedForm):
     notes = forms.CharField(required=False, widget=forms.Textarea(attrs={"rows": 2}))
 
     MEASURED = ("length", "width", "depth")
-    PLAIN = ("kind", "material", "acquired", "notes", "source", "price")
+    PLAIN = ("kind", "material", "acquired", "notes", "source", "tree", "price")
     OPTIONAL = (
         "modulus",
         "rupture",
@@ -125,7 +129,7 @@ class StaveForm(VersionedForm):
         ("How it grew", ("reflex", "ring", "late_share", "sapwood", "drift", "drift_over", "wall")),
         ("Its ends", ("cut_left", "cut_right")),
         ("What was measured of its wood", ("modulus", "rupture", "density")),
-        ("Where from", ("source", "price", "notes")),
+        ("Where from", ("source", "tree", "price", "notes")),
     )
 
     def first(self) -> list[forms.BoundField]:

@@ -1,5 +1,6 @@
-"""String follow as every screen shows it."""
+"""What the shop has learned, as every screen shows it."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from django import template
@@ -39,3 +40,9 @@ def follow(
     share = learning.set_share(design, seen=seen)
     told = replace(forecast, share=share)
     return {"follow": Follow(*words.follow_words(told, shown), share.bows)}
+
+
+@register.filter
+def off_book(known: Mapping[str, float]) -> str:
+    """How far a wood is off the book, in words."""
+    return words.off_book(known["modulus"], known["spread"], round(known["bows"]))
