@@ -11,6 +11,7 @@ third of the excess at each look, evenness by straight edge.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, field, replace
 from functools import cache, partial
@@ -93,6 +94,7 @@ class Maker:
         tells_string: they write how long their string is.
         hand: how uneven a pass is, alike over the limb and from place to place.
         bite: what a stroke takes of what is usual.
+        tools: the same of single tools, where they differ.
         pulls: short pulls given of those that were written down.
         mistyped: share of figures that are written wrong.
         sparse: they read weights and gaps alone.
@@ -106,6 +108,7 @@ class Maker:
     tells_string: bool = True
     hand: tuple[float, float] = (0.12, 0.12)
     bite: float = 1.0
+    tools: Mapping[str, float] = field(default_factory=dict)
     pulls: float = 1.0
     mistyped: float = 0.0
     sparse: bool = False
@@ -433,7 +436,8 @@ def _do(at: Bench, state: BenchState) -> bool:
             start, end = 1e3 * (root + one.start), 1e3 * (root + one.end)
             where = "" if one.whole else f" from {start:.0f} mm to {end:.0f} mm"
             usual = first_bite(state.tool, at.found.wood.density, at.found.layout.width)
-            thick = one.strokes * usual.thickness * at.maker.bite
+            bite = at.maker.tools.get(state.tool, at.maker.bite)
+            thick = one.strokes * usual.thickness * bite
             at.write(f"off {one.limb} {one.strokes} strokes{where} with {state.tool}")
             ends = (None, None) if one.whole else (one.start, one.end)
             rows.append(Taken(one.limb, thick, *ends))

@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bowyery.record.learned import QUANTITIES, Evidence, learned, unfolded
+from bowyery.record.learned import QUANTITIES, Evidence, learned
 from bowyery.tiller.advice import Plan
 from bowyery.tiller.bench import BenchState, Workpiece, bites_shown, work_out
 from bowyery.tiller.bite import (
@@ -19,6 +19,7 @@ from bowyery.tiller.bite import (
     Tool,
     bite_of,
     first_bite,
+    hungry,
 )
 from bowyery.tiller.estimate import PLACES, Taken, taken_field
 from bowyery.tiller.kinds import Reading
@@ -87,17 +88,19 @@ def test_each_tool_learns_from_its_own_passes_only() -> None:
 
 def test_what_other_bows_showed_is_where_the_next_one_starts() -> None:
     usual, figure = first_bite("rasp", 650, 0.035), QUANTITIES["bite"]
-    assert unfolded((0.0, usual.spread), (0.0, usual.spread)) is None
-    hungry = unfolded((0.0, usual.spread), (math.log(2), 0.2))
-    assert hungry is not None
+    assert usual.shown is None
     one, many = (
-        learned(figure, [Evidence(*hungry, "ash", bow=k, what="rasp") for k in range(1, n)], "ash")
+        learned(figure, [Evidence(2.0, 0.4, "ash", bow=k, what="rasp") for k in range(1, n)], "ash")
         for n in (2, 5)
     )
-    assert 0 < one.middle < many.middle < math.log(2) * 1.3
-    assert many.spread < one.spread < usual.spread * 1.1
-    tool = Tool("rasp", "rasp", many.middle, many.spread)
+    assert 1.2 < one.middle < many.middle < 2.0 and many.spread < one.spread
+    tool = hungry(Tool("rasp", "rasp"), many.middle, many.spread)
     assert tool.bite(650, 0.035).thickness > 1.4 * usual.thickness
+    assert tool.bite(650, 0.035).spread < usual.spread
+    # readings that scatter below nothing say that little is taken, and not that wood grows
+    blunt = hungry(Tool("rasp"), -0.5, 0.4)
+    assert 0 < blunt.bite(650, 0.035).thickness < 0.5 * usual.thickness
+    assert blunt.spread == STRANGE_SPREAD
     rasp = first_bite("rasp", piece().density, piece().width).thickness
     depth = float(np.median(bench_bow()[1].depth))
     thin = (1.35 ** (1 / 3) - 16 * rasp / depth) ** 3

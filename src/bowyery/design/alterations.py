@@ -176,6 +176,25 @@ def reflexed(bow: Bow, tips: float) -> Bow:
     return replace(bow, upper=bent(bow.upper), lower=bent(bow.lower))
 
 
+def stiffer(bow: Bow, scale: float) -> Bow:
+    """A bow of the same shape that pulls so much more: its moduli times a factor.
+
+    Args:
+        bow: the bow.
+        scale: the factor.
+
+    Returns:
+        The stiffer bow.
+    """
+
+    def limb(one: Limb) -> Limb:
+        layers = tuple(replace(la, modulus=la.modulus * scale) for la in one.layers)
+        return replace(one, layers=layers)
+
+    grip = None if bow.grip_stiffness is None else bow.grip_stiffness * scale
+    return replace(bow, upper=limb(bow.upper), lower=limb(bow.lower), grip_stiffness=grip)
+
+
 def is_heated(limb: Limb) -> bool:
     """Whether a limb's belly is its own wood, hardened by heat.
 

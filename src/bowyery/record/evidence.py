@@ -12,8 +12,11 @@ from bowyery.bow.bow import SIDES, Bow, Limb
 from bowyery.bow.limb_grid import grid
 from bowyery.design.alterations import at_stations, reflexed
 from bowyery.errors import BowyeryError
+from bowyery.mechanics.dynamics import loose, masses_for
 from bowyery.mechanics.elastica import shapes
+from bowyery.mechanics.shot import HELD, tired
 from bowyery.mechanics.statics import brace_bow, draw
+from bowyery.record.proof import implied
 from bowyery.tiller.bench import Workpiece
 from bowyery.tiller.kinds import KINDS, Reading
 from bowyery.tiller.log import Check, History, Lie, Pass
@@ -25,6 +28,8 @@ STRAIGHT, UNSEEN = 0.02, 0.05  # of the weight: natural bend that was read, and 
 STRINGS = {"full": 0.01, "low": 0.04, "long": 0.08}  # of the weight: what is not known of a string
 LEAST_EXCESS = 0.004  # bend beyond its limit that says anything of what stays (m)
 FOLLOW_READ = 0.003  # a string follow off a straight edge (m)
+SPEED_READ = 0.015  # of a speed, with the weight that it was shot at
+SHOT_OFF = 0.02  # by which the reckoned shot may be off, fingers and tune
 
 
 def modulus_shown(piece: Workpiece, past: History) -> tuple[float, float] | None:
@@ -43,30 +48,30 @@ def modulus_shown(piece: Workpiece, past: History) -> tuple[float, float] | None
     """
     if any(len(limb.layers) > 1 for limb in piece.bow.limbs) or piece.bow.back_bow is not None:
         return None
-    number = 0
-    for k, check in enumerate(past.checks):
+    looks: list[Check] = []  # that show the same wood, the newest such that have both
+    group: list[Check] = []
+    for check in past.checks:
         if any(not isinstance(one, Pass) or one.face for one in check.changes):
             break
-        if _calipers(check) is not None and any(r.kind == "weight" for r in check.readings):
-            number = k + 1
-    if not number:
+        group = [check] if check.changes else [*group, check]
+        if _calipers(group) is not None and any(_weights(one) for one in group):
+            looks = list(group)
+    marks = _calipers(looks)
+    if marks is None:
         return None
-    check = past.checks[number - 1]
-    marks = _calipers(check)
-    assert marks is not None
+    number = looks[-1].number
     bow = _as_thick(piece, marks)
     bow, crook = _as_bent(bow, [one for one in past.lies if one.check < number])
     rows = []
-    bows, on = check.bows(bow, piece.length), {one.key: one for one in check.strings}
-    for r in check.readings:
-        if r.kind != "weight" or r.draw is None:
-            continue
-        try:
-            told, rises = _pulls(bows[r.string], r.draw)
-        except BowyeryError:  # the string hangs at that draw
-            continue
-        error = KINDS["weight"].error(r, r.value, rises) / r.value
-        rows.append((math.log(r.at_once / told), error, STRINGS[on[r.string].rung]))
+    for check in looks:
+        bows, on = check.bows(bow, piece.length), {one.key: one for one in check.strings}
+        for r in _weights(check):
+            try:
+                told, rises = _pulls(bows[r.string], r.draw or 0.0)
+            except BowyeryError:  # the string hangs at that draw
+                continue
+            error = KINDS["weight"].error(r, r.value, rises) / r.value
+            rows.append((math.log(r.at_once / told), error, STRINGS[on[r.string].rung]))
     if not rows:
         return None
     value, own, string = np.array(rows).T
@@ -77,11 +82,22 @@ def modulus_shown(piece: Workpiece, past: History) -> tuple[float, float] | None
     return float((value * total).sum() / total.sum()), math.hypot(*errors)
 
 
-def _calipers(check: Check) -> list[Reading] | None:
-    """Thicknesses of both limbs, at enough marks; None where there are not."""
-    found = [r for r in check.readings if r.kind == "thickness" and r.at is not None]
-    enough = all(sum(r.limb == side for r in found) >= LEAST_MARKS for side in SIDES)
-    return found if enough else None
+def _weights(check: Check) -> list[Reading]:
+    return [r for r in check.readings if r.kind == "weight" and r.draw is not None]
+
+
+def _calipers(looks: Sequence[Check]) -> list[Reading] | None:
+    """Thicknesses of both limbs, at enough marks; None where there are not. Of one mark the newest
+    counts.
+    """
+    found = {
+        (r.limb, round(r.at, 4)): r
+        for check in looks
+        for r in check.readings
+        if r.kind == "thickness" and r.at is not None
+    }
+    enough = all(sum(limb == side for limb, _ in found) >= LEAST_MARKS for side in SIDES)
+    return list(found.values()) if enough else None
 
 
 def _as_thick(piece: Workpiece, marks: Sequence[Reading]) -> Bow:
@@ -133,6 +149,34 @@ def share_kept(beyond: float, taken: float) -> tuple[float, float] | None:
     if beyond < LEAST_EXCESS:
         return None
     return taken / beyond, math.hypot(FOLLOW_READ / beyond, 0.02)
+
+
+def energy_kept(bow: Bow, at: float, arrow: float, speed: float) -> tuple[float, float] | None:
+    """What share of its energy a bow's limbs kept, by the speed of an arrow.
+
+    Args:
+        bow: at the weight that it pulls, with the string that was on.
+        at: full draw (m).
+        arrow: its mass (kg).
+        speed: as it was read (m/s).
+
+    Returns:
+        The share and one deviation; None where no share explains the speed.
+
+    Raises:
+        BowyeryError: what the statics raise.
+    """
+    bow = tired(bow, at)
+    masses = masses_for(bow, 12)
+
+    def sent(loss: float) -> float:
+        return loose(bow, at, arrow, masses, steps=60, watch=False, loss=loss, held=HELD).speed
+
+    kept = implied(sent, speed)
+    if kept is None:
+        return None
+    # speed goes twice into the energy, as it was read and as the reckoned shot may be off
+    return kept, 2 * (1 - kept) * math.hypot(SPEED_READ, SHOT_OFF)
 
 
 @dataclass(frozen=True)

@@ -52,6 +52,7 @@ from bowyery.tiller.target import Place, weights_of
 
 LEFT_ON = 0.35  # log stiffness a roughed-out bow is expected to have beyond its design
 UNLIKELY = 2.5 * COMMON_SPREAD  # further from that no bow is believed to be at first sight
+HANDS_DIFFER = 0.15  # how much more one limb is given by as many strokes than the other
 REMEMBERED = 8  # checks back that are fitted anew; what came before is in the first belief's width
 SAME_BRACE = 0.003  # as the finished one's (m)
 KEEPS = 4  # power of the draw that what limbs keep of it goes with
@@ -607,11 +608,12 @@ class _Walked:
             self.belief = self.belief.with_string(max(one.off for one in check.strings))
         first = not self.weighed  # until a weight was read there is nothing to hold one against
         self.weighed = self.weighed or any(r.kind == "weight" for r in check.readings)
+        foretold = self.belief
         self.before, self.earlier = self.now, stood
         expected = self.weight(full_draw) if check.acts else None
         self.now, self.jump = _looked(self.grid, bows, check, self.belief, full_draw, first)
         if plain:
-            self.teach(check.passes, before, self.now)
+            self.teach(check.passes, before, foretold, self.now)
         self.belief = self.now.belief
         if check.acts:
             self.told(check.number, expected, full_draw)
@@ -658,7 +660,9 @@ class _Walked:
                 )
             )  # fmt: skip
 
-    def teach(self, passes: tuple[Pass, ...], before: Belief, now: Estimate) -> None:
+    def teach(
+        self, passes: tuple[Pass, ...], before: Belief, foretold: Belief, now: Estimate
+    ) -> None:
         """What a check showed of the strokes before it: where only strokes of one tool were
         counted, the fall there against the belief.
         """
@@ -669,7 +673,10 @@ class _Walked:
         if len(taken) < len(passes):
             return
         name = counted[0].tool or USUAL_TOOL
-        self.bites[name] = _taught(self.grid, self.bow, self.bite(name), passes, taken, before, now)
+        self.bites[name] = _taught(
+            self.grid, self.bow, self.bite(name), max(one.strokes or 1 for one in counted), taken,
+            (before, foretold), now,
+        )  # fmt: skip
 
     def do(self, acts: list[Act], full_draw: float) -> None:
         """Do what was done to the bow, and note what that was foretold to do."""
@@ -806,7 +813,7 @@ def _taken(
             rows.append(Taken(one.limb, one.thickness, start, end, 0.2))
         else:
             bite = bites[one.tool]
-            spread = min(0.6, float(np.hypot(bite.spread, 0.15)))
+            spread = min(0.6, float(np.hypot(bite.spread, HANDS_DIFFER)))
             rows.append(Taken(one.limb, (one.strokes or 0) * bite.thickness, start, end, spread))
     return tuple(rows)
 
@@ -815,23 +822,38 @@ def _taught(
     grid: LimbGrid,
     bow: Bow,
     bite: Bite,
-    passes: tuple[Pass, ...],
+    strokes: int,
     taken: tuple[Taken, ...],
-    before: Belief,
+    beliefs: tuple[Belief, Belief],
     now: Estimate,
 ) -> Bite:
-    """A tool's bite after a check: the fall where its strokes were against the belief."""
+    """A tool's bite after a check.
+
+    How much more or less came off each limb than was foretold belongs to what was believed of the
+    limbs when they were read, so that the readings tell of it as they tell of the limbs themselves
+    (the smoother of Rauch, Tung and Striebel 1965). What was believed of it before is divided out,
+    and what remains of both limbs is one reading of the tool.
+    """
+    before, foretold = beliefs
     law = thinning(bow, grid, np.linspace(0.0, 1.0, PLACES))
-    for one, there in zip(passes, taken, strict=True):
-        where = taken_field(grid, (changed(there, thickness=1.0),))
-        pick = (where / max(float(where.sum()), 1e-9)).ravel()
-        fall = float(pick @ (before.mean[FIELD] - now.field.ravel()))
-        known = before.covariance[FIELD, FIELD] + now.covariance
-        spread = float(np.sqrt(pick @ known @ pick))
-        field = before.mean[FIELD].reshape(2, PLACES)
-        off, more = (
-            float(pick @ law.removal(field, np.full_like(field, part)).ravel())
-            for part in (fall, fall + spread)
-        )
-        bite = learned(bite, one.strokes or 1, off, more - off)
-    return bite
+    fall = law.fall(before.mean[FIELD].reshape(2, PLACES), taken_field(grid, taken))
+    sides = [k for k, name in enumerate(SIDES) if any(one.limb == name for one in taken)]
+    wide = np.array([max(t.spread for t in taken if t.limb == SIDES[k]) ** 2 for k in sides])
+    shared = np.zeros((2 * PLACES, len(sides)))
+    for column, side in enumerate(sides):
+        shared[side * PLACES : (side + 1) * PLACES, column] = wide[column] * fall[side]
+    prior = foretold.covariance[FIELD, FIELD]
+    gain = np.linalg.solve(prior, shared)
+    off = gain.T @ (now.field.ravel() - foretold.mean[FIELD])
+    left = np.diag(wide) - gain.T @ (prior - now.covariance) @ gain
+    sizes, axes = np.linalg.eigh(left / np.sqrt(np.outer(wide, wide)))
+    sizes = np.clip(sizes, 1e-3, 0.999)  # of what was believed before, along each axis
+    scale = np.sqrt(wide)
+    told = (axes.T @ (off / scale)) / (1 - sizes)  # by the readings alone
+    error = sizes / (1 - sizes)
+    cover = (axes * error) @ axes.T * np.outer(scale, scale) + HANDS_DIFFER**2 * np.eye(wide.size)
+    weights = np.linalg.solve(cover, np.ones(wide.size))
+    factor = 1 + float(weights @ (scale * (axes @ told)) / weights.sum())
+    spread = float(weights.sum() ** -0.5)
+    size = strokes * bite.thickness
+    return learned(bite, strokes, size * factor, size * spread)

@@ -12,7 +12,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from bowyery.errors import EstimateError
 
@@ -32,17 +32,32 @@ TOOLS: dict[str, float] = {
 }
 USUAL_TOOL = "scraper"
 FIRST_SPREAD = 0.5
+STROKES_DIFFER = 0.3  # by which one stroke differs from the next
 STRANGE_SPREAD = 0.9  # of a tool that nothing is known of
 
 
 @dataclass(frozen=True)
 class Bite:
-    """What is known of a tool's bite in a wood: middle thickness of one stroke (m), and the spread
-    of its logarithm.
+    """What is known of a tool's bite in a wood.
+
+    Attributes:
+        thickness: middle thickness of one stroke (m).
+        spread: one deviation of its logarithm.
+        weight: how surely passes showed it by themselves: sum of their inverse variances (1/m²).
+        told: sum of what they showed, each by its inverse variance (1/m).
     """
 
     thickness: float
     spread: float
+    weight: float = 0.0
+    told: float = 0.0
+
+    @property
+    def shown(self) -> tuple[float, float] | None:
+        """What passes showed without what was believed before: thickness of one stroke and its
+        error (m), below zero too where readings scatter; None without any.
+        """
+        return (self.told / self.weight, self.weight**-0.5) if self.weight > 0 else None
 
     @property
     def low(self) -> float:
@@ -83,6 +98,24 @@ class Tool:
         strange = FIRST_SPREAD if self.name in TOOLS else 0.6
         spread = strange if self.spread is None else self.spread
         return Bite(usual.thickness * math.exp(self.hunger), spread)
+
+
+LEAST_HUNGER = 0.2  # of what such tools usually take: blunt, and hardly pressed
+
+
+def hungry(tool: Tool, times: float, spread: float) -> Tool:
+    """A tool whose bite is known as so many times what such tools usually take.
+
+    Args:
+        tool: the tool.
+        times: so many.
+        spread: one deviation of that.
+
+    Returns:
+        The tool with its hunger.
+    """
+    times = max(times, LEAST_HUNGER)
+    return replace(tool, hunger=math.log(times), spread=min(spread / times, STRANGE_SPREAD))
 
 
 def first_bite(tool: str, density: float, width: float) -> Bite:
@@ -126,26 +159,45 @@ def bite_of(name: str, shop: Iterable[Tool], density: float, width: float) -> Bi
 
 
 def learned(bite: Bite, strokes: int, taken: float, spread: float) -> Bite:
-    """A bite after one more pass has been seen.
+    """A bite after one more pass has been seen: the most likely one, by Gauss and Newton on its
+    logarithm.
+
+    What was seen counts whichever way it is off, below zero too; passes that happen to seem large
+    would otherwise say more than those that seem small.
 
     Args:
         bite: as known before.
         strokes: that were made.
-        taken: thickness they took by the next check (m); at or below zero the pass taught nothing.
+        taken: thickness they took by the next check (m).
         spread: standard error of that thickness (m).
+
+    Returns:
+        The bite as known now.
 
     Raises:
         EstimateError: no strokes.
     """
     if strokes < 1:
         raise EstimateError("Count at least one stroke.")
-    if not (taken > 0 and spread > 0 and math.isfinite(taken) and math.isfinite(spread)):
+    if not (spread > 0 and math.isfinite(taken) and math.isfinite(spread)):
         return bite
-    # strokes differ among themselves, so that a pass of many tells more
-    seen = math.hypot(spread / taken, 0.3 / math.sqrt(strokes))
-    old, new = bite.spread**-2, seen**-2
-    middle = (old * math.log(bite.thickness) + new * math.log(taken / strokes)) / (old + new)
-    return Bite(math.exp(middle), (old + new) ** -0.5)
+    first = now = math.log(bite.thickness)
+    old, step = bite.spread**-2, 1.0
+    new = error = 0.0
+    for _ in range(20):
+        told = strokes * math.exp(now)
+        # strokes differ among themselves, so that a pass of many tells more
+        error = math.hypot(spread, STROKES_DIFFER * told / math.sqrt(strokes))
+        new = (told / error) ** 2
+        step = (new * (taken / told - 1) - old * (now - first)) / (old + new)
+        now += max(-0.3, min(0.3, step))
+        if abs(step) < 1e-6:
+            break
+    weight = (strokes / error) ** 2
+    return Bite(
+        math.exp(now), (old + new) ** -0.5, bite.weight + weight,
+        bite.told + weight * taken / strokes,
+    )  # fmt: skip
 
 
 def strokes_for(bite: Bite, thickness: float) -> int:

@@ -21,7 +21,6 @@ from fellwind.kit.rooms import given
 from fellwind.shop.learning import days
 
 UNSHOT, SHOT_IN = 20, 50  # shots: at most, before it counts as shot in; at least, after
-SHOT_ERROR = 0.015  # of one shot's speed, with the weight that it was shot at
 
 
 @dataclass(frozen=True)
@@ -104,9 +103,7 @@ def hysteresis() -> list[Evidence]:
             continue
         kept = keeps_shown(bow.build, solved, values)
         if kept is not None:
-            # speed and weight as read, and what the reckoned shot leaves out
-            error = (1 - kept) * (4 * SHOT_ERROR**2 + 4 * 0.02**2) ** 0.5
-            found.append(Evidence(kept, error, words="the speed of its arrow", **bow.evidence))  # type: ignore[arg-type]
+            found.append(Evidence(*kept, words="the speed of its arrow", **bow.evidence))  # type: ignore[arg-type]
     return found
 
 

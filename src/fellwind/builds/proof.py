@@ -8,12 +8,13 @@ from uuid import UUID
 from django.db import transaction
 from django.utils import timezone
 
-from bowyery.bow.bow import Bow, Limb
+from bowyery.bow.bow import Bow
+from bowyery.design.alterations import stiffer
 from bowyery.design.solution import Solution
 from bowyery.errors import BowyeryError, DescriptionError
-from bowyery.mechanics.dynamics import loose, masses_for
-from bowyery.mechanics.shot import HELD, Shot, hysteresis, shoot, tired
+from bowyery.mechanics.shot import Shot, hysteresis, shoot
 from bowyery.mechanics.strain import CREEP
+from bowyery.record.evidence import energy_kept
 from bowyery.record.proof import (
     WEIGHT_ERROR,
     Against,
@@ -21,7 +22,6 @@ from bowyery.record.proof import (
     Several,
     efficiency,
     efficiency_band,
-    implied,
     pulled,
     several,
     stored_at,
@@ -149,7 +149,7 @@ def _foretold(
         return None
     bow = strung(build, found)
     scale = values["weight"] / found.weight
-    stiff = _stiffer(bow, scale)
+    stiff = stiffer(bow, scale)
     draw, arrow = build.design.draw, values["arrow mass"]
     try:
         return computed("foretold", (stiff, draw, arrow, kept),
@@ -165,17 +165,6 @@ def strung(build: Build, found: Solution) -> Bow:
         if on is not None:
             return replace(found.bow, string=on[1])
     return found.bow
-
-
-def _stiffer(bow: Bow, scale: float) -> Bow:
-    """The bow with moduli so much higher: one of its shape that pulls so much more."""
-
-    def limb(one: Limb) -> Limb:
-        layers = tuple(replace(la, modulus=la.modulus * scale) for la in one.layers)
-        return replace(one, layers=layers)
-
-    grip = None if bow.grip_stiffness is None else bow.grip_stiffness * scale
-    return replace(bow, upper=limb(bow.upper), lower=limb(bow.lower), grip_stiffness=grip)
 
 
 def says(build: Build, found: Solution, proved: Proof, shown: Units) -> list[str]:
@@ -197,7 +186,7 @@ def says(build: Build, found: Solution, proved: Proof, shown: Units) -> list[str
         usual = 0.5 * sum(hysteresis(limb, wooden) for limb in found.bow.limbs)
         if kept is not None:
             said.append(
-                f"By the arrow's speed its limbs keep {kept * 100:.0f} % of the energy;"
+                f"By the arrow's speed its limbs keep {kept[0] * 100:.0f} % of the energy;"
                 f" {usual * 100:.0f} % was reckoned with."
             )
         else:
@@ -210,26 +199,18 @@ def says(build: Build, found: Solution, proved: Proof, shown: Units) -> list[str
     return said
 
 
-def keeps_shown(build: Build, found: Solution, values: Mapping[str, float]) -> float | None:
-    """The share of the energy that a bow's limbs keep, by the arrow's speed at proof; None where no
-    share explains it.
+def keeps_shown(
+    build: Build, found: Solution, values: Mapping[str, float]
+) -> tuple[float, float] | None:
+    """The share of the energy that a bow's limbs keep, by the arrow's speed at proof, and one
+    deviation; None where no share explains it.
     """
-    bow = _stiffer(strung(build, found), values["weight"] / found.weight)
+    bow = stiffer(strung(build, found), values["weight"] / found.weight)
     key = (bow, build.design.draw, values["arrow mass"], values["arrow speed"])
     try:
-        return computed("implied", key, lambda: _keeps(*key))
+        return computed("implied", key, lambda: energy_kept(*key))
     except BowyeryError:
         return None
-
-
-def _keeps(bow: Bow, draw: float, arrow: float, speed: float) -> float | None:
-    bow = tired(bow, draw)
-    masses = masses_for(bow, 12)
-
-    def sent(loss: float) -> float:
-        return loose(bow, draw, arrow, masses, steps=60, watch=False, loss=loss, held=HELD).speed
-
-    return implied(sent, speed)
 
 
 def proof_curve(build: Build, found: Solution, proved: Proof) -> CurveData:

@@ -14,4 +14,5 @@ class DemoConfig(AppConfig):
         part="shop",
         inside="today",
         today="fellwind.demo.steps:parts",
+        demo="fellwind.demo.season:load",
     )

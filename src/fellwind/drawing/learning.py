@@ -73,8 +73,10 @@ def learning_picture(
 
     foot = TOP + TALL * len(rows)
     parts = []
+    last = -1e9
     for tick in ticks:
-        if low <= tick <= high:
+        if low <= tick <= high and x(tick) - last > 46:
+            last = x(tick)
             parts.append(svg.line((x(tick), TOP), (x(tick), foot), "rule"))
             parts.append(svg.text((x(tick), foot + 20), write(tick), "small muted", "middle"))
     for k, row in enumerate(rows):

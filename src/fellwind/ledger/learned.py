@@ -43,10 +43,9 @@ def _percent(value: float, digits: int = 0) -> str:
     return f"{value * 100:.{digits}f} %"
 
 
-def _from(found: Learned, what: str = "bow") -> str:
-    count = found.same or found.others
-    some = f"{count} {what}{'s' if count != 1 else ''}"
-    return some if found.same else f"{some} of others"
+def _from(name: str, found: Learned, what: str = "bow") -> str:
+    count = found.same if name and found.same else found.same + found.others
+    return f"from {count} {what}{'s' if count != 1 else ''}"
 
 
 def _modulus(name: str, found: Learned) -> str:
@@ -56,11 +55,11 @@ def _modulus(name: str, found: Learned) -> str:
 
 def _share(what: str, book: str = "the book says") -> Callable[[str, Learned], str]:
     def says(name: str, found: Learned) -> str:
-        middle, sure = found.middle * 100, found.sure * 100
         digits = 0 if found.book > 0.2 else 1
+        here = f"{found.middle * 100:.{digits}f} ± {found.sure * 100:.{digits}f} %"
         return (
-            f"{what.format(name=name)}: {middle:.{digits}f} ± {sure:.{digits}f} %, {book}"
-            f" {_percent(found.book, digits)}; from {_from(found)}."
+            f"{what.format(name=name, here=here)}; {book} {_percent(found.book, digits)}."
+            f" {_from(name, found).capitalize()}."
         )
 
     return says
@@ -68,10 +67,13 @@ def _share(what: str, book: str = "the book says") -> Callable[[str, Learned], s
 
 def _times(what: str, of: str, kind: str) -> Callable[[str, Learned], str]:
     def says(name: str, found: Learned) -> str:
-        low, high = (math.exp(found.middle + s * NINETY * found.sure) for s in (-1, 1))
+        ends = [found.middle + s * NINETY * found.sure for s in (0, -1, 1)]
+        if found.book == 0:  # a logarithm
+            ends = [math.exp(end) for end in ends]
+        middle, low, high = (max(end, 0.0) for end in ends)
         return (
-            f"{what.format(name=name)} {math.exp(found.middle):.1f} times {of}"
-            f" ({low:.1f} to {high:.1f}), from {_from(found, kind)}."
+            f"{what.format(name=name)} {middle:.1f} times {of} ({low:.1f} to {high:.1f}),"
+            f" {_from(name, found, kind)}."
         )
 
     return says
@@ -81,35 +83,36 @@ FIGURES = (
     Figure("modulus", "How stiff your wood is",
            "Calipers at three marks of each limb or more, and weights with the same wood on; or a"
            " strip bent over two supports.",
-           "New designs start from it; a design that stands keeps what it was made with.",
+           "in new designs; one that stands keeps what it was made with.",
            "wood", _modulus),
     Figure("set share", "What stays of a bend",
            "The string follow at proof, of a bow bent beyond its limit.",
-           "String follow in every design.",
-           "wood", _share("Of {name} bent beyond its limit stays")),
+           "in the string follow of every design.",
+           "wood", _share("Of the bend beyond its limit, {name} keeps {here}")),
     Figure("bite", "What your tools take",
            "Strokes of one tool between two looks at the tiller.",
-           "Strokes advised at the tiller.", "what",
+           "in the strokes advised at the tiller.", "what",
            _times("The {name} takes", "what such tools usually do", "bow")),
     Figure("finishing", "What finishing takes of the weight",
            "The weight at the tiller on its full brace, near full draw; and again after finishing,"
            f" or at proof within {20} shots.",
-           "Where the tiller stops.", "",
-           _share("Edges, sanding and coats take", "where you wrote")),
+           "in the weight to stop at.", "",
+           _share("Edges, sanding and coats take {here} of the weight", "you wrote")),
     Figure("shooting", "What shooting in takes of the weight",
            f"The weight at proof, once within {20} shots and once after {50} or more.",
-           "Where the tiller stops.", "",
-           _share("Shooting in takes", "where you wrote")),
+           "in the weight to stop at.", "",
+           _share("Shooting in takes {here} of the weight", "you wrote")),
     Figure("hysteresis", "What limbs keep of the energy",
            "Weight, arrow and its speed at proof.",
-           "Arrow speeds of every design.", "wood",
-           _share("Limbs of {name} keep")),
+           "in the arrow speed of every design.", "wood",
+           _share("Limbs of {name} keep {here} of the energy")),
     Figure("bedding", "How strings bed in",
            "Three brace heights of a string or more, with its pulls.",
-           "How far a new string is forecast to fall.", "wood",
+           "in how far a new string is forecast to fall.", "wood",
            _times("Strings of {name} bed in", "as far as the book says", "string")),
-    Figure("creep", "How strings creep", "The same, over more pulls.",
-           "How far a string is forecast to fall.", "wood",
+    Figure("creep", "How strings creep",
+           "Three brace heights of a string over a hundred pulls or more.",
+           "in how far a string is forecast to fall.", "wood",
            _times("Strings of {name} creep", "as far as the book says", "string")),
 )  # fmt: skip
 
@@ -237,5 +240,5 @@ def _heat() -> Part:
     return Part(
         "What stays of a bend by heat", says, picture, (),
         "What stayed when a limb was let go from its form.",
-        "How far over the form is set.",
+        "in how far over the form is set.",
     )  # fmt: skip

@@ -17,7 +17,7 @@ from fellwind.kit.demo import DemoShop
 EDGE_PLACES = (11, 14, 17, 20, 24, 28)  # where a straight edge is laid, from the centre (in)
 
 
-def _read(
+def looked(
     found: Solution,
     stiffness: tuple[float, float],
     draws: tuple[float, ...],
@@ -100,13 +100,13 @@ def elm(desk: DemoLog, build: Build) -> None:
     )  # fmt: skip
     desk.line(build, "tiller", 10, 10, "upper lies 3/8 back, lower lies 3/8 back")
     for days, stiffness, draws, string, reflex, seen, removal in steps:
-        read = _read(found, stiffness, draws, string, 0.17, reflex * INCH)
+        read = looked(found, stiffness, draws, string, 0.17, reflex * INCH)
         desk.line(build, "tiller", days, 11, read + ", 15 min")
         desk.line(build, "tiller", days, 12, seen)
         desk.line(build, "tiller", days, 14, removal)
     desk.line(build, "tiller", 4, 15, "heat both golden 12 min, 40 min")
     slip = desk.line(build, "tiller", 1, 9, "string full 6, 73 at 20")
-    fresh = _read(found, (1.30, 1.18), (16, 19, 21), full, 0.17, 0.19 * INCH)
+    fresh = looked(found, (1.30, 1.18), (16, 19, 21), full, 0.17, 0.19 * INCH)
     right = desk.line(build, "tiller", 1, 9, fresh + ", 20 min")
     Entry.objects.filter(pk=right.pk).update(corrects=slip, at=desk.demo.ago(1, 9))
     desk.line(build, "tiller", 1, 10, "stiff upper 12 to 20, good lower 8 to 24")
@@ -127,7 +127,7 @@ def _rowan(desk: DemoLog, build: Build) -> None:
         (31, 1.075, (22, 25, 28), full, "note leave it here, sanding will take the rest"),
     )
     for days, k, draws, string, removal in steps:
-        read = _read(found, (k, k * 0.985), draws, string)
+        read = looked(found, (k, k * 0.985), draws, string)
         desk.line(build, "tiller", days, 10, read + ", 20 min")
         desk.line(build, "tiller", days, 15, removal)
 

@@ -10,10 +10,10 @@ from django.db.models import Max
 from bowyery.errors import BowyeryError
 from bowyery.record.evidence import modulus_shown
 from bowyery.record.learned import NINETY, Evidence
-from bowyery.tiller.log import history
+from bowyery.tiller.log import History, history
 from bowyery.wood.materials import at_moisture
 from fellwind.builds.log import noted
-from fellwind.builds.models import Build
+from fellwind.builds.models import STAGES, Build, Entry
 from fellwind.builds.services import standing_entries
 from fellwind.designs.services import core_inputs, solution, try_solution
 from fellwind.kit.cache import computed
@@ -21,6 +21,7 @@ from fellwind.shop.book import material
 from fellwind.shop.learning import days
 from fellwind.tiller.services import ShopTiller, bench, bites_seen, workpiece
 
+LATER = STAGES[STAGES.index("string") :]
 NEAR_FULL = 0.9  # of the full draw: seen so far, the weight there is known well enough
 
 
@@ -62,7 +63,7 @@ def _modulus(build: Build) -> tuple[float, float] | None:
     if solved is None:
         return None
     piece = workpiece(solved)
-    told = modulus_shown(piece, history(noted(standing_entries(build)), piece.roots))
+    told = modulus_shown(piece, history(noted(_at_tiller(build)), piece.roots))
     if told is None:
         return None
     # its design may reckon with what was measured or learned: against the book it is told
@@ -70,17 +71,29 @@ def _modulus(build: Build) -> tuple[float, float] | None:
     return told[0] + math.log(solved.wood.modulus / book), told[1]
 
 
+def _at_tiller(build: Build) -> list[Entry]:
+    """What was read and done before finishing took more."""
+    return [one for one in standing_entries(build) if one.stage not in LATER]
+
+
+def _seen_full(whole: History, full: float) -> bool:
+    """Whether the wood that is on was pulled nearly full on its final string."""
+    for check in reversed(whole.checks):
+        if check.string.rung == "full" and (check.draw or 0.0) >= NEAR_FULL * full:
+            return True
+        if check.changes:
+            break
+    return False
+
+
 def weight_as_tillered(build: Build) -> tuple[float, float] | None:
     """What a bow would have weighed at full draw when it left the tiller, and one deviation (N);
     None where it was not pulled nearly so far, or on another string.
     """
-    entries = [one for one in standing_entries(build) if one.stage in ("rough", "back", "tiller")]
-    shop = ShopTiller.get()
+    entries, shop = _at_tiller(build), ShopTiller.get()
     try:
         whole = history(noted(entries), workpiece(solution(build.design)).roots)
-        if not whole.checks or whole.checks[-1].string.rung != "full":
-            return None
-        if (whole.checks[-1].draw or 0.0) < NEAR_FULL * build.design.draw or whole.passes:
+        if whole.changes or not _seen_full(whole, build.design.draw):
             return None
         # as its own readings say: what other bows have shown does not count
         outlook = bench(build, shop=shop.alone, entries=entries).outlook

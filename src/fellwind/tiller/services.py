@@ -1,6 +1,5 @@
 """From a build's log to the state of its bench, and from that to what pictures show."""
 
-import math
 import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
@@ -20,11 +19,11 @@ from bowyery.errors import BowyeryError, UnreadableError
 from bowyery.mechanics.elastica import shapes
 from bowyery.mechanics.statics import brace_bow, draw
 from bowyery.mechanics.strain import surface_strain
-from bowyery.record.learned import Evidence, unfolded
+from bowyery.record.learned import Evidence
 from bowyery.tiller.advice import FAIR_PART, Plan
 from bowyery.tiller.advice import Gear as CoreGear
 from bowyery.tiller.bench import BenchState, Workpiece, bites_shown, most_use, work_out
-from bowyery.tiller.bite import TOOLS, Bite, bite_of
+from bowyery.tiller.bite import TOOLS, Bite, bite_of, hungry
 from bowyery.tiller.bite import Tool as CoreTool
 from bowyery.tiller.estimate import PLACES, crooked, stiffness_factors
 from bowyery.tiller.forecast import Losses
@@ -86,8 +85,7 @@ OTHERS = 6  # newest bows that a tool's hunger is learned from
 
 
 def bites_seen(shop: ShopTiller, without: int = 0) -> list[Evidence]:
-    """What the newest bows showed of each tool: the log of its bite over what such tools usually
-    take.
+    """What the newest bows showed of each tool: its bite over what such tools usually take.
 
     Args:
         shop: with its tools, as if nothing had been seen of them.
@@ -97,7 +95,7 @@ def bites_seen(shop: ShopTiller, without: int = 0) -> list[Evidence]:
         Build.objects.filter(entries__measures__kind="strokes", entries__corrected_by=None)
         .exclude(pk=without)
         .select_related("design__archer", "design__stave", "stave")
-        .order_by("-pk")
+        .order_by("-number")
         .distinct()[:OTHERS]
     )
     named = {tool.name for tool in shop.tools}
@@ -115,13 +113,11 @@ def bites_seen(shop: ShopTiller, without: int = 0) -> list[Evidence]:
         for name, bite in bites.items():
             if name not in named:
                 continue
-            first = bite_of(name, shop.tools, other.density, other.width)
-            told = unfolded(
-                (0.0, first.spread), (math.log(bite.thickness / first.thickness), bite.spread)
-            )
-            if told is not None:
+            if bite.shown is not None:
+                usual = bite_of(name, shop.tools, other.density, other.width).thickness
+                value, error = (one / usual for one in bite.shown)
                 seen.append(Evidence(
-                    *told, row.design.material, row.tree, row.number, name,
+                    value, error, row.design.material, row.tree, row.number, name,
                     days(row.started), "passes that the next look showed",
                 ))  # fmt: skip
     return seen
@@ -134,15 +130,15 @@ def learned_tools(build: Build, shop: ShopTiller) -> tuple[CoreTool, ...]:
     if build.design.by_book:
         return shop.tools
     seen = bites_seen(shop, build.pk)
-    known = {}
-    for name in {one.what for one in seen}:
-        known[name] = learning.here("bite", build.design.material, build.tree, what=name, seen=seen)
-    return tuple(
-        changed(tool, hunger=known[tool.name].middle, spread=known[tool.name].spread)
-        if tool.name in known
-        else tool
-        for tool in shop.tools
-    )
+    named = {one.what for one in seen}
+
+    def known(tool: CoreTool) -> CoreTool:
+        if tool.name not in named:
+            return tool
+        found = learning.here("bite", build.design.material, build.tree, what=tool.name, seen=seen)
+        return hungry(tool, found.middle, found.spread)
+
+    return tuple(known(tool) for tool in shop.tools)
 
 
 def learned_shop(build: Build, shop: ShopTiller) -> ShopTiller:
