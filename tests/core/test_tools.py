@@ -1,6 +1,5 @@
 """Tools and their bite, a removal told in strokes, the ladder, and the draw at the weight held."""
 
-import math
 from dataclasses import replace
 from itertools import pairwise
 

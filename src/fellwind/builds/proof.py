@@ -124,7 +124,7 @@ def _against(
     """Every forecast that was made of what was now measured, by what the shop knew before it."""
     rows = []
     for ask in given("weight forecast"):
-        band = ask(build)
+        band = ask(build, entry.at)
         if band is not None:
             low, middle, high = band
             rows.append(Against("weight", low, middle, high, values["weight"]))

@@ -185,10 +185,12 @@ def _part(figure: Figure, seen: list[Evidence]) -> Part:
         odd += [_record(figure, one) for one in mine if id(one) in left_out]
     picture = ""
     if lines:
-        log = QUANTITIES[figure.key].log
-        write, ticks = (
-            (_log_words(figure.key), _log_ticks(figure.key)) if log else (_percent, SHARES)
-        )
+        write: Callable[[float], str] = _percent
+        ticks = SHARES
+        if figure.key == "bite":
+            write, ticks = _times_words, [k / 2 for k in range(9)]
+        elif QUANTITIES[figure.key].log:
+            write, ticks = _log_words(figure.key), _log_ticks(figure.key)
         picture = learning_picture(lines, write, ticks, " ".join(says))
     return Part(figure.title, says, picture, odd, figure.teaches, figure.used)
 
@@ -202,10 +204,14 @@ def _log_ticks(key: str) -> list[float]:
     return [math.log(k) for k in (0.3, 0.5, 0.7, 1.0, 1.5, 2.0, 3.0)]
 
 
+def _times_words(value: float) -> str:
+    return f"× {value:.1f}"
+
+
 def _log_words(key: str) -> Callable[[float], str]:
     if key == "modulus":
         return lambda value: f"{(math.exp(value) - 1) * 100:+.0f} %".replace("+0 %", "book")
-    return lambda value: f"× {math.exp(value):.1f}"
+    return lambda value: _times_words(math.exp(value))
 
 
 def _named(figure: Figure, one: Evidence) -> str:

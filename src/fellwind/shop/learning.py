@@ -97,11 +97,13 @@ def keeps(design: Asks, without: int = 0, before: datetime | None = None) -> tup
     return max(found.middle, LEAST_SAID), found.spread
 
 
-def losses(typed: Losses, wood: str, tree: str = "", without: int = 0) -> Losses:
+def losses(
+    typed: Losses, wood: str, tree: str = "", without: int = 0, before: datetime | None = None
+) -> Losses:
     """What finishing and shooting in take, from what the shop says and what its bows showed."""
     rows = {}
     for name, middle in (("finishing", typed.finishing), ("shooting", typed.shooting)):
-        found = here(name, wood, tree, without=without, middle=middle)
+        found = here(name, wood, tree, without=without, before=before, middle=middle)
         if found.says:
             rows[name] = max(found.middle, 0.0)
             rows[f"{name}_spread"] = found.spread

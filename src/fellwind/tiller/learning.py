@@ -13,15 +13,13 @@ from bowyery.record.learned import NINETY, Evidence
 from bowyery.tiller.log import History, history
 from bowyery.wood.materials import at_moisture
 from fellwind.builds.log import noted
-from fellwind.builds.models import STAGES, Build, Entry
-from fellwind.builds.services import standing_entries
+from fellwind.builds.models import Build
 from fellwind.designs.services import core_inputs, solution, try_solution
 from fellwind.kit.cache import computed
 from fellwind.shop.book import material
 from fellwind.shop.learning import days
-from fellwind.tiller.services import ShopTiller, bench, bites_seen, workpiece
+from fellwind.tiller.services import ShopTiller, at_tiller, bench, bites_seen, workpiece
 
-LATER = STAGES[STAGES.index("string") :]
 NEAR_FULL = 0.9  # of the full draw: seen so far, the weight there is known well enough
 
 
@@ -63,17 +61,12 @@ def _modulus(build: Build) -> tuple[float, float] | None:
     if solved is None:
         return None
     piece = workpiece(solved)
-    told = modulus_shown(piece, history(noted(_at_tiller(build)), piece.roots))
+    told = modulus_shown(piece, history(noted(at_tiller(build)), piece.roots))
     if told is None:
         return None
     # its design may reckon with what was measured or learned: against the book it is told
     book = at_moisture(material(design.material), design.moisture).modulus
     return told[0] + math.log(solved.wood.modulus / book), told[1]
-
-
-def _at_tiller(build: Build) -> list[Entry]:
-    """What was read and done before finishing took more."""
-    return [one for one in standing_entries(build) if one.stage not in LATER]
 
 
 def _seen_full(whole: History, full: float) -> bool:
@@ -90,7 +83,7 @@ def weight_as_tillered(build: Build) -> tuple[float, float] | None:
     """What a bow would have weighed at full draw when it left the tiller, and one deviation (N);
     None where it was not pulled nearly so far, or on another string.
     """
-    entries, shop = _at_tiller(build), ShopTiller.get()
+    entries, shop = at_tiller(build), ShopTiller.get()
     try:
         whole = history(noted(entries), workpiece(solution(build.design)).roots)
         if whole.changes or not _seen_full(whole, build.design.draw):

@@ -4,7 +4,7 @@ import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from dataclasses import replace as changed
-from datetime import timedelta
+from datetime import datetime, timedelta
 from functools import partial
 
 import numpy as np
@@ -141,12 +141,14 @@ def learned_tools(build: Build, shop: ShopTiller) -> tuple[CoreTool, ...]:
     return tuple(known(tool) for tool in shop.tools)
 
 
-def learned_shop(build: Build, shop: ShopTiller) -> ShopTiller:
-    """The shop with what its other bows have shown of its tools, and of what is lost on the way."""
+def learned_shop(build: Build, shop: ShopTiller, before: datetime | None = None) -> ShopTiller:
+    """The shop with what its other bows have shown of its tools, and of what is lost on the way;
+    until a moment, where one is given.
+    """
     losses = shop.losses
     if not build.design.by_book:
         design = build.design
-        losses = learning.losses(losses, design.material, build.tree, build.number)
+        losses = learning.losses(losses, design.material, build.tree, build.number, before)
     return changed(shop, tools=learned_tools(build, shop), losses=losses, learned=True)
 
 
@@ -157,6 +159,14 @@ def several(build: Build) -> Callable[..., BenchState]:
     shop = ShopTiller.get()
     shop = learned_shop(build, shop)
     return partial(bench, build, shop=shop, entries=standing_entries(build))
+
+
+LATE = ("finish", "proof")  # stages at which finishing has taken what it takes
+
+
+def at_tiller(build: Build) -> list[Entry]:
+    """What was read and done before finishing took more."""
+    return [one for one in standing_entries(build) if one.stage not in LATE]
 
 
 def workpiece(found: Solution) -> Workpiece:
@@ -212,8 +222,12 @@ def bench(
     shop = shop or ShopTiller.get()
     if not shop.learned:
         shop = learned_shop(build, shop)
-    plan = plan_for(build, found, whole.braced, shop)
     past = whole.upto(upto)
+    late = {one.pk for one in rows if one.stage in LATE}
+    if past.checks and late.intersection(past.checks[-1].entries):  # it has been finished
+        done = changed(shop.losses, finishing=0.0, finishing_spread=0.0)
+        shop = changed(shop, losses=done)
+    plan = plan_for(build, found, whole.braced, shop)
     if not past.checks:
         return BenchState(plan, whole, trouble=NOTHING_READ)
     try:
@@ -627,12 +641,14 @@ def at_the_tree(build: Build, limb: int, share: float) -> AtTheTree | None:
     )  # fmt: skip
 
 
-def weight_forecast(build: Build) -> tuple[float, float, float] | None:
-    """What the tiller foretells of the finished bow's weight, its band of 90 % (N): least, middle,
-    greatest; None before any reading.
+def weight_forecast(build: Build, before: datetime) -> tuple[float, float, float] | None:
+    """What the tiller foretold of the finished bow's weight when it was left, by what other bows
+    had shown before a moment; its band of 90 % (N): least, middle, greatest; None before any
+    reading.
     """
     try:
-        outlook = bench(build).outlook
+        shop = learned_shop(build, ShopTiller.get(), before)
+        outlook = bench(build, shop=shop, entries=at_tiller(build)).outlook
     except BowyeryError:
         return None
     if outlook is None:
