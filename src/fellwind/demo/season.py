@@ -22,7 +22,7 @@ from bowyery.units.quantity import GRAIN, INCH, POUND_FORCE, fraction_text
 from fellwind.builds.demo import FOOT, OUNCE, DemoLog
 from fellwind.builds.models import Build, Entry, HeatJob, Inquest, Measure
 from fellwind.designs.models import Design
-from fellwind.designs.services import solution
+from fellwind.designs.services import knows_now, solution
 from fellwind.kit.demo import DemoShop
 from fellwind.rack.models import Stave
 from fellwind.shop.models import Archer
@@ -81,6 +81,14 @@ def load(demo: DemoShop) -> None:
     desk, chance = DemoLog(demo), np.random.default_rng(11)
     for number, made in enumerate(SEASON, 1):
         _bow(desk, number, made, chance)
+    them = Archer.objects.get(name=SEASON[0].archer)
+    spring = Design(
+        name="Ash flatbow for the spring", archer=them, material="european ash",
+        weight=them.weight, draw=them.draw, fingers=them.fingers, length=70 * INCH, moisture=0.09,
+        made=demo.ago(1),
+    )  # fmt: skip
+    spring.learned = knows_now(spring)
+    spring.save()
 
 
 def _bow(desk: DemoLog, number: int, made: _Made, chance: np.random.Generator) -> None:
