@@ -1,19 +1,22 @@
 """The demo workshop's builds with their stages, notes, waits and a proof; the room's screens."""
 
 from datetime import timedelta
+from itertools import pairwise
 from typing import Any
 from uuid import uuid4
 
 import numpy as np
 from django.urls import reverse
+from PIL import Image, ImageDraw
 
 from bowyery.tiller import pencil
 from bowyery.units.quantity import GRAIN, IMPERIAL, INCH, POUND_FORCE, POUND_MASS
 from fellwind.builds import log
-from fellwind.builds.models import STAGES, Build, Entry, Inquest, Measure, Wait
+from fellwind.builds.models import STAGES, BenchPhoto, Build, Entry, Inquest, Measure, Wait
 from fellwind.designs.models import Design
-from fellwind.designs.services import solution
+from fellwind.designs.services import bents, solution
 from fellwind.kit.demo import DemoShop
+from fellwind.kit.photos import keep_photo
 from fellwind.people.demo import maker
 
 OUNCE, FOOT = POUND_MASS / 16, 0.3048
@@ -92,6 +95,8 @@ def load(demo: DemoShop) -> None:
     desk.line(rowan, "rough", 55, 12, chased)
     coats = "2 h 30 min, note four grits and three coats of oil, rags flat on the quay"
     desk.line(rowan, "finish", 20, 18, coats)
+    _on_the_tree(desk, rowan, 37, "At 20 in, both limbs alike (drawn)", 15)
+    _on_the_tree(desk, rowan, 31, "Full draw, left for sanding (drawn)", -1)
     _prove(desk, rowan)
     ash = desk.build(17, "back", [9, 9, 7, 3], beginner=True)
     desk.line(ash, "rough", 6, 13, "2 h 30 min, note sides and belly down, floor tiller even")
@@ -123,6 +128,37 @@ def load(demo: DemoShop) -> None:
         build=laburnum, how="knot", limb="upper", place=14 * INCH, draw=24 * INCH, by=desk.maker,
         words="The crack began at the edge of the loose knot and ran to the belly.", judged="flaw",
     )  # fmt: skip
+
+
+def _on_the_tree(desk: DemoLog, build: Build, days: float, caption: str, state: int) -> None:
+    """A drawn picture of the bow on its wall, from its own solved shape, as a photograph."""
+    found = solution(build.design)
+    picture = Image.new("RGB", (1200, 800), (226, 222, 210))
+    pen, scale, middle = ImageDraw.Draw(picture), 620.0, (600.0, 210.0)
+    for row in range(0, 800, 80):
+        pen.line([(0, row), (1200, row)], (210, 205, 190), 2)
+    one = bents(found, (state,))[1]
+    root = [limb.root[0] for limb in found.bow.limbs]
+
+    def at(along: float, across: float) -> tuple[float, float]:
+        return middle[0] + scale * along, middle[1] + scale * across
+
+    tips = []
+    for side, way in ((0, 1), (1, -1)):
+        along, across, deep = one.along[side], one.across[side], one.depth[side]
+        points = [at(way * (root[side] + a), c) for a, c in zip(along, across, strict=True)]
+        for (first, second), depth in zip(pairwise(points), deep[1:], strict=False):
+            pen.line([first, second], (96, 70, 44), max(3, round(scale * float(depth))))
+        tips.append(points[-1])
+    if one.nock is not None:
+        pen.line([tips[0], at(*one.nock), tips[1]], (60, 60, 58), 3)
+    pen.line([at(-root[1], 0.0), at(root[0], 0.0)], (74, 52, 32), round(scale * 0.035))
+    name, width, height = keep_photo(picture)
+    entry = Entry.objects.create(
+        build=build, kind="photo", stage="tiller", text=caption, at=desk.demo.ago(days, 12),
+        by=desk.maker,
+    )  # fmt: skip
+    BenchPhoto.objects.create(entry=entry, name=name, width=width, height=height)
 
 
 def _calipers(build: Build, over: tuple[float, ...]) -> str:

@@ -83,7 +83,9 @@ class Entry(models.Model):
     old one.
     """
 
-    KINDS = [(k, k) for k in ("bench", "stage", "tick", "proof", "string", "wait", "finish")]
+    KINDS = [
+        (k, k) for k in ("bench", "stage", "tick", "proof", "string", "wait", "finish", "photo")
+    ]
     build = models.ForeignKey(Build, on_delete=models.CASCADE, related_name="entries")
     kind = models.CharField(max_length=10, choices=KINDS, default="bench")
     stage = models.CharField(max_length=10)
@@ -130,6 +132,21 @@ class Measure(models.Model):
 
     def __str__(self) -> str:
         return self.text
+
+
+class BenchPhoto(models.Model):
+    """A photograph taken at the bench; its entry says when, at which stage and what it shows. Its
+    files stay where it is taken off the page.
+    """
+
+    entry = models.OneToOneField(Entry, on_delete=models.CASCADE, related_name="photo")
+    name = models.CharField(max_length=40, unique=True, help_text="of its file, without the ending")
+    width = models.PositiveIntegerField(help_text="pixels")
+    height = models.PositiveIntegerField()
+    gone = models.BooleanField(default=False)
+
+    def __str__(self) -> str:
+        return f"photograph: {self.entry}"
 
 
 SHORT = timedelta(hours=3)

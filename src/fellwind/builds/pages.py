@@ -28,7 +28,8 @@ from fellwind.builds.finishing import COATS, FinishBench, FinishForm, finish_ben
 from fellwind.builds.forms import BuildForm, LineForm, ProofForm, WaitForm
 from fellwind.builds.heating import HeatBench, HeatForm, StayedForm, heat_bench
 from fellwind.builds.laminating import StackBench, stack_bench
-from fellwind.builds.models import Build, Entry
+from fellwind.builds.models import BenchPhoto, Build, Entry
+from fellwind.builds.photos import BenchPhotoForm
 from fellwind.builds.proof import Proof, proof, proof_curve, says
 from fellwind.builds.waits import Planned, finish, plan
 from fellwind.designs import services as designs
@@ -256,6 +257,21 @@ def log_page(build: Build, shown: Units) -> LogPage:
         for e in services.log(build)
     )
     return LogPage(**vars(top), entries=rows)
+
+
+@dataclass(frozen=True)
+class PhotosPage(Head):
+    """The form of a photograph, and those that were taken."""
+
+    form: BenchPhotoForm | None = None
+    photos: Sequence[BenchPhoto] = ()
+
+
+def photos_page(build: Build, form: BenchPhotoForm) -> PhotosPage:
+    """The photographs of a build, the newest first."""
+    rows = BenchPhoto.objects.filter(entry__build=build, gone=False).select_related("entry")
+    top = head(build, build.stage)
+    return PhotosPage(**vars(top), form=form, photos=list(rows.order_by("-entry__at", "-pk")))
 
 
 @dataclass(frozen=True)

@@ -41,7 +41,8 @@ def standing_entries(build: Build) -> list[Entry]:
 
 def log(build: Build) -> list[Entry]:
     """Every entry as written, corrected ones too, in order."""
-    return list(build.entries.select_related("by", "corrects", "corrected_by").order_by("at", "pk"))
+    rows = build.entries.select_related("by", "corrects", "corrected_by", "photo")
+    return list(rows.order_by("at", "pk"))
 
 
 def minutes(build: Build) -> int:

@@ -3,7 +3,7 @@
 from uuid import uuid4
 
 from django.contrib import messages
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import FileResponse, Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect
 from django.urls import reverse
 from django.utils import timezone
@@ -15,8 +15,9 @@ from fellwind.builds import log as bench
 from fellwind.builds import pages, services, stages, waits
 from fellwind.builds import season as seasons
 from fellwind.builds.forms import BuildForm, LineForm, MoveForm, ProofForm, WaitForm
-from fellwind.builds.models import STAGES, Build, Inquest, Wait
+from fellwind.builds.models import STAGES, BenchPhoto, Build, Inquest, Wait
 from fellwind.builds.pages import ReadBack
+from fellwind.builds.photos import BenchPhotoForm
 from fellwind.builds.proof import keep_proof
 from fellwind.builds.services import get_build
 from fellwind.designs.models import Design
@@ -26,6 +27,7 @@ from fellwind.kit.kept_pages import kept_page
 from fellwind.kit.once import only_answers, written_at
 from fellwind.kit.pages import number_in, refused, show
 from fellwind.kit.permissions import for_everybody, for_writers
+from fellwind.kit.photos import photo_answer
 from fellwind.kit.rooms import given, room_for, stage_page
 from fellwind.people.services import who
 
@@ -172,6 +174,42 @@ def inquest(request: HttpRequest, number: int) -> HttpResponse:
 def log(request: HttpRequest, number: int) -> HttpResponse:
     """Everything written about a build, in order."""
     return show(request, "builds/log.html", pages.log_page(get_build(number), units_of(request)))
+
+
+@require_safe
+@for_writers
+def photos(request: HttpRequest, number: int) -> HttpResponse:
+    """Take a photograph at the bench."""
+    form = BenchPhotoForm(shown=units_of(request))
+    return show(request, "builds/photos.html", pages.photos_page(get_build(number), form))
+
+
+@require_POST
+def photo_keep(request: HttpRequest, number: int) -> HttpResponse:
+    """Keep a photograph taken at the bench."""
+    build = get_build(number)
+    form = BenchPhotoForm(request.POST, request.FILES, shown=units_of(request))
+    if form.is_valid():
+        kept = form.keep(build, who(request), written_at(request))
+        messages.success(request, "The photograph is kept.")
+        return redirect(f"{reverse('builds:log', args=[number])}#entry-{kept.entry.pk}")
+    return show(request, "builds/photos.html", pages.photos_page(build, form), 422)
+
+
+@require_safe
+def photo(request: HttpRequest, pk: int, ending: str = "") -> FileResponse:
+    """The picture itself, or its small copy."""
+    return photo_answer(get_object_or_404(BenchPhoto, pk=pk).name, ending)
+
+
+@require_POST
+def photo_drop(request: HttpRequest, pk: int) -> HttpResponse:
+    """Take a photograph off the pages; its entry and its files stay."""
+    row = get_object_or_404(BenchPhoto.objects.select_related("entry__build"), pk=pk)
+    row.gone = True
+    row.save(update_fields=["gone"])
+    messages.success(request, "The photograph is off the pages; what it showed stays written.")
+    return redirect("builds:log", number=row.entry.build.number)
 
 
 def _pencil_build(request: HttpRequest) -> Build | None:

@@ -4,15 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from pathlib import Path
 
-from reportlab.platypus import Table, TableStyle
+from reportlab.platypus import Image, Table, TableStyle
 
 from fellwind.exports.paper import RULE, gap, made, page_width, words
 
 
 @dataclass(frozen=True)
 class Line:
-    """An entry as it was written."""
+    """An entry as it was written, with the file of its photograph where it has one."""
 
     when: str
     stage: str
@@ -20,6 +21,14 @@ class Line:
     by: str
     minutes: int
     corrected: bool = False
+    picture: Path | None = None
+
+
+def _print(picture: Path, wide: float) -> Image:
+    """A photograph as wide as its column allows."""
+    image = Image(str(picture))
+    image._restrictSize(0.52 * wide, 0.4 * wide)
+    return image
 
 
 def book_pdf(title: str, made_for: str, lines: Sequence[Line], paper: str) -> bytes:
@@ -36,7 +45,8 @@ def book_pdf(title: str, made_for: str, lines: Sequence[Line], paper: str) -> by
     for line in lines:
         text = f"{line.text} (corrected since)" if line.corrected else line.text
         spent = f", {line.minutes} min" if line.minutes else ""
-        rows.append([words(line.when), words(line.stage), words(text), words(f"{line.by}{spent}")])
+        told = [words(text)] if line.picture is None else [words(text), _print(line.picture, wide)]
+        rows.append([words(line.when), words(line.stage), told, words(f"{line.by}{spent}")])
     table = Table(
         rows, [0.2 * wide, 0.1 * wide, 0.54 * wide, 0.16 * wide], repeatRows=1,
         style=TableStyle([

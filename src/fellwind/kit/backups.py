@@ -31,7 +31,7 @@ OURS = re.compile(r"fellwind-(\d{4}-\d\d-\d\d)\.zip")
 MOST_BYTES = 20_000_000_000
 # What tells a shop's data, and where its photographs are listed: now, and in the first version.
 SHOPS = ("shop_workshop", FORMERLY["shop_workshop"])
-PICTURES = ("rack_photo", FORMERLY["rack_photo"])
+PICTURES = ("rack_photo", FORMERLY["rack_photo"], "builds_benchphoto")
 _ALIAS = "returning"
 
 
@@ -90,8 +90,12 @@ def photographs(data: Path) -> list[str]:
     """Names of the photographs' files that a database speaks of."""
     with closing(sqlite3.connect(f"file:{data}?mode=ro", uri=True)) as copy:
         known = {row[0] for row in copy.execute("SELECT name FROM sqlite_master")}
-        table = next((name for name in PICTURES if name in known), None)
-        rows = copy.execute(f"SELECT name FROM {table}").fetchall() if table else []  # noqa: S608
+        rows = [
+            row
+            for table in PICTURES
+            if table in known
+            for row in copy.execute(f"SELECT name FROM {table}").fetchall()  # noqa: S608
+        ]
     return [f"{row[0]}.jpg" for row in rows]
 
 

@@ -12,6 +12,7 @@ from uuid import uuid4
 
 from django.conf import settings
 from django.core.files.uploadedfile import UploadedFile
+from django.http import FileResponse, Http404
 from PIL import ExifTags, Image, ImageOps, UnidentifiedImageError
 
 MOST_BYTES = 25_000_000
@@ -115,3 +116,13 @@ def keep_photo(picture: Image.Image) -> tuple[str, int, int]:
 def photo_path(name: str, ending: str = "") -> Path:
     """Where the file of a photograph lies."""
     return Path(settings.PHOTOS) / f"{name}{ending}.jpg"
+
+
+def photo_answer(name: str, ending: str = "") -> FileResponse:
+    """The picture itself, or its small copy, as an answer; raises Http404."""
+    path = photo_path(name, ending)
+    if not path.exists():
+        raise Http404("Its file is missing; a backup may hold it.")
+    answer = FileResponse(path.open("rb"), content_type="image/jpeg")
+    answer["Cache-Control"] = "private, max-age=31536000, immutable"
+    return answer

@@ -17,7 +17,7 @@ from bowyery.errors import BowyeryError
 from bowyery.record.bill import Bill, bill, read_parts, read_price
 from bowyery.units.quantity import METRIC, Units
 from fellwind.builds.card import rows_for
-from fellwind.builds.models import STAGES, Build, Entry
+from fellwind.builds.models import STAGES, BenchPhoto, Build, Entry
 from fellwind.builds.proof import Proof, proof, proof_curve
 from fellwind.builds.services import standing_entries
 from fellwind.designs.pages import hung
@@ -90,7 +90,7 @@ class BowPage:
         rows: wanted, foretold and came.
         card: what its card says; empty before its proof.
         tree, ruler, curve, story: its pictures.
-        photos: of the stave it was made from.
+        photos: of the stave it was made from; ``bench_photos`` those taken at the bench.
         entries: what stood out, in order.
         strings: as the string room has them.
         form, reckoned: its bill, as far as it was written.
@@ -107,6 +107,7 @@ class BowPage:
     curve: str
     story: str
     photos: Sequence[Photo]
+    bench_photos: Sequence[BenchPhoto]
     entries: Sequence[Entry]
     strings: Rows
     form: BillForm
@@ -192,6 +193,8 @@ def bow_page(build: Build, shown: Units, form: BillForm | None = None) -> BowPag
     chapters = _chapters(build, entries)
     link = PublicLink.objects.filter(build=build).first()
     photos = Photo.objects.filter(stave=build.stave, gone=False) if build.stave else ()
+    taken = BenchPhoto.objects.filter(entry__build=build, gone=False)
+    taken = taken.select_related("entry").order_by("entry__at", "pk")
     curve = curve_picture(proof_curve(build, found, proved), shown) if found and proved else ""
     return BowPage(
         build, proved, trouble, _rows(build, proved, shown),
@@ -201,6 +204,7 @@ def bow_page(build: Build, shown: Units, form: BillForm | None = None) -> BowPag
         str(curve),
         str(story_picture(chapters)) if chapters else "",
         list(photos),
+        list(taken),
         [one for one in entries if _stands_out(one)],
         [r for ask in given("card rows") for r in ask(build, shown)],
         form or bill_form(build, shown), _reckoned(build, row), row.money if row else "",

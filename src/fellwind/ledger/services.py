@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
+from pathlib import Path
 
 from django.db.models import Q, QuerySet, Sum
 from django.http import QueryDict
@@ -13,7 +14,7 @@ from django.utils import timezone
 
 from bowyery.record.season import Held, Missed, held, missed
 from bowyery.units.quantity import POUND_FORCE, Units
-from fellwind.builds.models import STAGES, Build, Entry
+from fellwind.builds.models import STAGES, BenchPhoto, Build, Entry
 from fellwind.builds.proof import Proof, proof
 from fellwind.builds.services import builds, minutes
 from fellwind.builds.stages import all_words
@@ -23,11 +24,12 @@ from fellwind.drawing.accuracy import Forecast, accuracy_picture
 from fellwind.exports.book import Line, book_pdf
 from fellwind.kit.pages import number_in
 from fellwind.kit.paging import Paged, paged
+from fellwind.kit.photos import photo_path
 from fellwind.shop.models import Workshop
 
 KINDS = {
     "bench": "readings and acts", "stage": "stages", "tick": "lists", "proof": "proofs",
-    "string": "strings", "finish": "finish", "wait": "rests",
+    "string": "strings", "finish": "finish", "wait": "rests", "photo": "photographs",
 }  # fmt: skip
 LIMBS = ("upper", "lower")
 
@@ -51,7 +53,7 @@ class SearchPage:
 def entries() -> QuerySet[Entry]:
     """Everything that was written, the newest first."""
     return (
-        Entry.objects.select_related("build", "by", "corrects", "corrected_by")
+        Entry.objects.select_related("build", "by", "corrects", "corrected_by", "photo")
         .order_by("-at", "-pk")
     )  # fmt: skip
 
@@ -240,6 +242,15 @@ def compare(asked: QueryDict, shown: Units) -> ComparePage:
     )  # fmt: skip
 
 
+def _picture(entry: Entry) -> Path | None:
+    """The file of an entry's photograph, where it has one."""
+    photo: BenchPhoto | None = getattr(entry, "photo", None)
+    if photo is None or photo.gone:
+        return None
+    path = photo_path(photo.name, "-small")
+    return path if path.exists() else None
+
+
 def book(build: Build, shown: Units) -> bytes:
     """Everything that was written of a bow, in order, on paper."""
     words = _ticked(build, shown)
@@ -248,6 +259,7 @@ def book(build: Build, shown: Units) -> bytes:
             f"{timezone.localtime(one.at):%-d %b %Y, %H:%M}", one.stage,
             words.get(one.text, one.text) if one.kind == "tick" else one.text,
             str(one.by.username) if one.by else "", one.minutes, hasattr(one, "corrected_by"),
+            _picture(one),
         )
         for one in entries().filter(build=build).order_by("at", "pk")
     ]  # fmt: skip

@@ -8,7 +8,8 @@ from django.urls import reverse
 
 from fellwind.kit.fields import NumberField, WholeField, among, choose
 from fellwind.kit.measures import MeasuredForm, MeasureField, PastDayField
-from fellwind.kit.photos import PhotoError, keep_photo, read_photo
+from fellwind.kit.photo_forms import PhotoFileForm
+from fellwind.kit.photos import keep_photo
 from fellwind.kit.versions import VersionedForm
 from fellwind.people.models import Person
 from fellwind.rack.models import Flaw, Photo, Section, Stave, StripTest, Weighing
@@ -235,15 +236,9 @@ class WeighingForm(MeasuredForm):
         return data
 
 
-class PhotoForm(MeasuredForm):
-    """A photograph of a stave; ``picture`` is cleaned to what was read from the file."""
+class PhotoForm(PhotoFileForm):
+    """A photograph of a stave."""
 
-    photo = forms.FileField(
-        label="Photograph",
-        widget=forms.FileInput(attrs={"accept": "image/jpeg,image/png,image/webp"}),
-        help_text="JPEG, PNG or WebP",
-        error_messages={"required": "Choose a photograph first."},
-    )
     caption = forms.CharField(max_length=200, label="What it shows")
     at = MeasureField(
         "along a stave",
@@ -254,14 +249,8 @@ class PhotoForm(MeasuredForm):
     day = PastDayField(label="Taken")
 
     def __init__(self, *args: Any, stave: Stave, **kwargs: Any) -> None:
-        super().__init__(*args, auto_id="photo_%s", **kwargs)
+        super().__init__(*args, **kwargs)
         self.stave = stave
-
-    def clean_photo(self) -> Any:
-        try:
-            return read_photo(self.cleaned_data["photo"])
-        except PhotoError as error:
-            raise forms.ValidationError(str(error)) from None
 
     def clean(self) -> dict[str, Any]:
         data = super().clean()

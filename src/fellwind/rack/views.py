@@ -7,7 +7,7 @@ from uuid import uuid4
 from django.contrib import messages
 from django.db import transaction
 from django.db.models import QuerySet
-from django.http import FileResponse, Http404, HttpRequest, HttpResponse
+from django.http import FileResponse, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect
 from django.views.decorators.http import require_POST, require_safe
 
@@ -18,7 +18,7 @@ from fellwind.kit.kept_pages import kept_page
 from fellwind.kit.once import only_answers
 from fellwind.kit.pages import refused, show
 from fellwind.kit.paging import Paged, paged
-from fellwind.kit.photos import photo_path
+from fellwind.kit.photos import photo_answer
 from fellwind.people.services import who
 from fellwind.rack import flaws, services
 from fellwind.rack.forms import FlawForm, PhotoForm, SectionForm, StaveForm, StripForm, WeighingForm
@@ -260,12 +260,7 @@ def photo_keep(request: HttpRequest, number: int) -> HttpResponse:
 @require_safe
 def photo(request: HttpRequest, pk: int, ending: str = "") -> FileResponse:
     """The picture itself, or its small copy."""
-    path = photo_path(get_object_or_404(Photo, pk=pk).name, ending)
-    if not path.exists():
-        raise Http404("Its file is missing; a backup may hold it.")
-    answer = FileResponse(path.open("rb"), content_type="image/jpeg")
-    answer["Cache-Control"] = "private, max-age=31536000, immutable"
-    return answer
+    return photo_answer(get_object_or_404(Photo, pk=pk).name, ending)
 
 
 @require_POST
