@@ -134,7 +134,7 @@ def _on_the_tree(desk: DemoLog, build: Build, days: float, caption: str, state: 
     """A drawn picture of the bow on its wall, from its own solved shape, as a photograph."""
     found = solution(build.design)
     picture = Image.new("RGB", (1200, 800), (226, 222, 210))
-    pen, scale, middle = ImageDraw.Draw(picture), 620.0, (600.0, 210.0)
+    pen, scale, middle = ImageDraw.Draw(picture), 600.0, (600.0, 190.0)
     for row in range(0, 800, 80):
         pen.line([(0, row), (1200, row)], (210, 205, 190), 2)
     one = bents(found, (state,))[1]
@@ -144,14 +144,13 @@ def _on_the_tree(desk: DemoLog, build: Build, days: float, caption: str, state: 
         return middle[0] + scale * along, middle[1] + scale * across
 
     tips = []
-    for side, way in ((0, 1), (1, -1)):
-        along, across, deep = one.along[side], one.across[side], one.depth[side]
-        points = [at(way * (root[side] + a), c) for a, c in zip(along, across, strict=True)]
+    for along, across, deep in zip(one.along, one.across, one.depth, strict=True):
+        points = [at(float(a), float(c)) for a, c in zip(along, across, strict=True)]
         for (first, second), depth in zip(pairwise(points), deep[1:], strict=False):
-            pen.line([first, second], (96, 70, 44), max(3, round(scale * float(depth))))
+            pen.line([first, second], (96, 70, 44), max(5, round(scale * float(depth))))
         tips.append(points[-1])
     if one.nock is not None:
-        pen.line([tips[0], at(*one.nock), tips[1]], (60, 60, 58), 3)
+        pen.line([tips[0], at(*one.nock), tips[1]], (60, 60, 58), 4)
     pen.line([at(-root[1], 0.0), at(root[0], 0.0)], (74, 52, 32), round(scale * 0.035))
     name, width, height = keep_photo(picture)
     entry = Entry.objects.create(
