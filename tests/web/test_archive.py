@@ -37,6 +37,8 @@ def taken(client: Client, shop: SimpleNamespace, tmp_path: Path) -> Path:
 
 def emptied() -> None:
     """Nothing of the shop is left; only who is signed in."""
+    Entry.objects.update(corrects=None)
+    BowString.objects.update(like=None)
     with connection.constraint_checks_disabled():
         for model in reversed(archive.shop_models()):
             if model is not Person:
@@ -129,7 +131,7 @@ def test_files_of_something_else_are_refused(taken: Path, tmp_path: Path) -> Non
         pack.writestr("photos/abc.jpg", b"MZ")
     refused = {
         noise: "no ZIP",
-        foreign: "no Fellwind shop",
+        foreign: "not from Fellwind",
         way_out: "no shop writes",
         fake: "no photograph",
         tmp_path / "none.zip": "No such file",

@@ -42,17 +42,28 @@ class ArchiveError(Exception):
     """What is wrong with an archive, as a sentence; nothing was changed."""
 
 
-class _Row(BaseModel):
+class Row(BaseModel):
+    """A row of a table: its key, and its fields by name."""
+
     model_config = ConfigDict(extra="forbid", strict=True)
     pk: int | str
     fields: dict[str, Any]
 
 
-class _Shop(BaseModel):
+class Pack(BaseModel):
+    """All that an archive holds, by table."""
+
     model_config = ConfigDict(extra="forbid")
-    format: Literal["fellwind-shop"]
+    format: Literal["fellwind-shop", "fellwind-bow"]
     version: Literal[1]
-    tables: dict[str, list[_Row]] = Field(max_length=200)
+    tables: dict[str, list[Row]] = Field(max_length=200)
+
+
+WHOLE = {"fellwind-shop": "a whole shop", "fellwind-bow": "one bow"}
+INSTEAD = {
+    "fellwind-shop": "It is brought into an empty shop with ./fellwind import.",
+    "fellwind-bow": "It is brought in on the page of the book that takes bows.",
+}
 
 
 @dataclass(frozen=True)
@@ -74,8 +85,9 @@ def _person() -> str:
     return settings.AUTH_USER_MODEL.lower()
 
 
-def _rows(model: type[models.Model]) -> list[dict[str, Any]]:
-    rows = serializers.serialize("python", model._default_manager.order_by("pk"))
+def rows_of(model: type[models.Model], chosen: Iterable[models.Model]) -> list[dict[str, Any]]:
+    """Rows as an archive holds them."""
+    rows = serializers.serialize("python", chosen)
     found = [{"pk": row["pk"], "fields": row["fields"]} for row in rows]
     if model._meta.label_lower == _person():
         for row in found:
@@ -114,13 +126,22 @@ def write(path: Path) -> Taken:
     Args:
         path: of the file; what is there is replaced when all of it is written.
     """
-    part = path.with_name(f"{path.name}.part")
     tables: dict[str, list[dict[str, Any]]] = {}
     with transaction.atomic():  # one moment for all tables
         for model in shop_models():
-            tables[model._meta.label_lower] = _rows(model)
+            rows = model._default_manager.order_by("pk")
+            tables[model._meta.label_lower] = rows_of(model, rows)
     pictures = sorted(p for p in Path(settings.PHOTOS).glob("*.jpg") if PHOTO.fullmatch(p.name))
-    whole = {"format": FORMAT, "version": VERSION, "tables": tables}
+    packed(path, FORMAT, tables, pictures)
+    return Taken(sum(map(len, tables.values())), len(pictures))
+
+
+def packed(
+    path: Path, kind: str, tables: dict[str, list[dict[str, Any]]], pictures: Iterable[Path]
+) -> None:
+    """Write an archive of a kind; what is there is replaced when all of it is written."""
+    part = path.with_name(f"{path.name}.part")
+    whole = {"format": kind, "version": VERSION, "tables": tables}
     try:
         with zipfile.ZipFile(part, "w", zipfile.ZIP_DEFLATED) as pack:
             text = json.dumps(whole, cls=DjangoJSONEncoder, ensure_ascii=False)
@@ -134,7 +155,6 @@ def write(path: Path) -> Taken:
         part.replace(path)
     finally:
         part.unlink(missing_ok=True)
-    return Taken(sum(map(len, tables.values())), len(pictures))
 
 
 def read(path: Path) -> Taken:
@@ -146,7 +166,7 @@ def read(path: Path) -> Taken:
     Raises:
         ArchiveError: it is none, is torn, names what is not known here, or the shop is not empty.
     """
-    shop, pictures = _opened(path)
+    shop, pictures = opened(path, FORMAT)
     known = {model._meta.label_lower: model for model in shop_models()}
     strangers = sorted(set(shop.tables) - set(known))
     if strangers:
@@ -179,12 +199,17 @@ def _fills(model: type[models.Model]) -> bool:
     return model._meta.label_lower not in (_person(), "shop.workshop")
 
 
-def _opened(path: Path) -> tuple[_Shop, dict[str, bytes]]:
+def opened(path: Path, kind: str) -> tuple[Pack, dict[str, bytes]]:
+    """What an archive of a kind holds, and its photographs by the name of their file.
+
+    Raises:
+        ArchiveError: it is none, is torn, or is of another kind.
+    """
     try:
         with zipfile.ZipFile(path) as pack:
             names = pack.namelist()
             if DATA not in names:
-                raise ArchiveError(f"{path.name} is no Fellwind shop: it has no {DATA}.")
+                raise ArchiveError(f"{path.name} is not from Fellwind: it has no {DATA}.")
             if sum(one.file_size for one in pack.infolist()) > MOST_BYTES:
                 raise ArchiveError(f"{path.name} unpacks to more than a shop holds.")
             strange = [n for n in names if not _allowed(n)]
@@ -203,11 +228,15 @@ def _opened(path: Path) -> tuple[_Shop, dict[str, bytes]]:
     if wrong:
         raise ArchiveError(f"{wrong[0]} is no photograph.")
     try:
-        shop = _Shop.model_validate_json(text)
+        shop = Pack.model_validate_json(text)
     except ValidationError as error:
         first = error.errors()[0]
         at = ".".join(str(part) for part in first["loc"])
         raise ArchiveError(f"{DATA}, {at or 'the whole of it'}: {first['msg']}.") from None
+    if shop.format != kind:
+        raise ArchiveError(
+            f"{path.name} is {WHOLE[shop.format]}, and not {WHOLE[kind]}. {INSTEAD[shop.format]}"
+        )
     if sum(map(len, shop.tables.values())) > MOST_ROWS:
         raise ArchiveError(f"{path.name} holds more rows than a shop.")
     return shop, pictures
@@ -221,7 +250,7 @@ def _allowed(name: str) -> bool:
     return name.startswith(TABLES) and name.endswith(".csv") and ".." not in name
 
 
-def _people(rows: list[_Row]) -> dict[Any, Any]:
+def _people(rows: list[Row]) -> dict[Any, Any]:
     """Who wrote, by the key they had: whoever has that name here, or a name that cannot enter."""
     model = apps.get_model(settings.AUTH_USER_MODEL)
     found = {}
@@ -240,7 +269,7 @@ def _people(rows: list[_Row]) -> dict[Any, Any]:
     return found
 
 
-def _brought(model: type[models.Model], rows: list[_Row], people: dict[Any, Any]) -> int:
+def _brought(model: type[models.Model], rows: list[Row], people: dict[Any, Any]) -> int:
     """Write the rows of a table, each as it was; who wrote it is who has that name here."""
     by = [
         one.name for one in model._meta.concrete_fields

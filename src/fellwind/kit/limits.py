@@ -9,6 +9,7 @@ from django.template.loader import render_to_string
 
 MOST_BODY = 32_000_000  # bytes; a photograph with its form
 MOST_FORM = 6_000_000  # of everything else
+LARGE = ("/photos/keep/", "/bring/")  # addresses that take a photograph, or a bow with its own
 TOO_LARGE = 413
 _CHARSET = re.compile(r";\s*charset\s*=\s*\"?([^\";]*)\"?\s*", re.I)
 Answer = Callable[[HttpRequest], HttpResponse]
@@ -23,7 +24,7 @@ class BodyMiddleware:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
-        most = MOST_BODY if request.path.endswith("/photos/keep/") else MOST_FORM
+        most = MOST_BODY if request.path.endswith(LARGE) else MOST_FORM
         try:
             size = int(request.META.get("CONTENT_LENGTH") or 0)
         except ValueError:

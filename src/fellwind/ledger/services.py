@@ -269,7 +269,9 @@ def book(build: Build, shown: Units) -> bytes:
 
 def pages() -> list[str]:
     """Screens of this room."""
-    found = [reverse(f"ledger:{name}") for name in ("search", "season", "compare", "learned")]
+    found = [
+        reverse(f"ledger:{name}") for name in ("search", "season", "compare", "learned", "bring")
+    ]
     proved = Build.objects.filter(entries__kind="proof").first()
     if proved is not None:
         found.append(f"{reverse('ledger:compare')}?b={proved.number}")

@@ -1,5 +1,8 @@
 """Views of the book."""
 
+from dataclasses import dataclass
+from pathlib import Path
+
 from django.contrib import messages
 from django.db import transaction
 from django.http import Http404, HttpRequest, HttpResponse
@@ -8,9 +11,12 @@ from django.utils import timezone
 from django.views.decorators.http import require_POST, require_safe
 
 from fellwind.builds.services import get_build
+from fellwind.kit.archive import ArchiveError
 from fellwind.kit.context import units_of
 from fellwind.kit.pages import show
+from fellwind.kit.permissions import for_writers
 from fellwind.ledger import bow as bows
+from fellwind.ledger import parcel as parcels
 from fellwind.ledger import services
 from fellwind.ledger.learned import learned_page
 from fellwind.people.services import who
@@ -47,6 +53,63 @@ def book(request: HttpRequest, number: int) -> HttpResponse:
     content = services.book(get_build(number), units_of(request))
     headers = {"Content-Disposition": f'inline; filename="book-{number}.pdf"'}
     return HttpResponse(content, content_type="application/pdf", headers=headers)
+
+
+@require_safe
+@for_writers
+def parcel(request: HttpRequest, number: int) -> HttpResponse:
+    """A bow as a ZIP for another shop."""
+    named = request.GET.get("archer") == "yes"
+    content = parcels.write(get_build(number), named)
+    headers = {"Content-Disposition": f'attachment; filename="bow-{number}.zip"'}
+    return HttpResponse(content, content_type="application/zip", headers=headers)
+
+
+@dataclass(frozen=True)
+class BringPage:
+    """A bow from another shop: the file that is asked for, or its questions."""
+
+    arrive: parcels.ArriveForm
+    answers: parcels.AnswerForm | None = None
+    parcel: parcels.Parcel | None = None
+    token: str = ""
+    trouble: str = ""
+
+
+@for_writers
+def bring(request: HttpRequest) -> HttpResponse:
+    """Bring in a bow from another shop: its file first, then the answers to its questions."""
+    if request.method != "POST":
+        return show(request, "ledger/bring.html", BringPage(parcels.ArriveForm()))
+    token, answered = request.POST.get("token", ""), "token" in request.POST
+    arrive = parcels.ArriveForm(request.POST, request.FILES)
+    if not answered:
+        if not arrive.is_valid():
+            return show(request, "ledger/bring.html", BringPage(arrive), 422)
+        token = parcels.put_by(arrive.cleaned_data["file"].read())
+    path = parcels.put_by_path(token)
+    if path is None:
+        page = BringPage(parcels.ArriveForm(), trouble="It is not here any more: choose it again.")
+        return show(request, "ledger/bring.html", page, 422)
+    try:
+        found = parcels.read(path)
+        form = parcels.AnswerForm(request.POST if answered else None, parcel=found)
+        if answered and form.is_valid():
+            build = parcels.bring(form)
+            path.unlink(missing_ok=True)
+            messages.success(request, f"{build.name} is here, as number {build.number}.")
+            return redirect("ledger:bow", number=build.number)
+    except ArchiveError as error:
+        path.unlink(missing_ok=True)
+        page = BringPage(parcels.ArriveForm(), trouble=_without_path(str(error), path))
+        return show(request, "ledger/bring.html", page, 422)
+    page = BringPage(arrive, form, found, token)
+    return show(request, "ledger/bring.html", page, 422 if form.errors else 200)
+
+
+def _without_path(said: str, path: Path) -> str:
+    """The sentence without the name it was put by under."""
+    return said.replace(path.name, "This file")
 
 
 @require_safe
