@@ -13,6 +13,7 @@ urlpatterns = [
     path("learned/", views.learned, name="learned"),
     path("bow/<int:number>/", views.bow, name="bow"),
     path("bow/<int:number>.zip", views.parcel, name="parcel"),
+    path("sheet/", views.sheet, name="sheet"),
     path("bring/", views.bring, name="bring"),
     path("bow/<int:number>/share/", views.share, name="share"),
     path("bow/<int:number>/bill/", views.bill, name="bill"),

@@ -1,6 +1,7 @@
 """Views of the book."""
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from pathlib import Path
 
 from django.contrib import messages
@@ -17,7 +18,7 @@ from fellwind.kit.pages import show
 from fellwind.kit.permissions import for_writers
 from fellwind.ledger import bow as bows
 from fellwind.ledger import parcel as parcels
-from fellwind.ledger import services
+from fellwind.ledger import services, sheets
 from fellwind.ledger.learned import learned_page
 from fellwind.people.services import who
 
@@ -110,6 +111,37 @@ def bring(request: HttpRequest) -> HttpResponse:
 def _without_path(said: str, path: Path) -> str:
     """The sentence without the name it was put by under."""
     return said.replace(path.name, "This file")
+
+
+@dataclass(frozen=True)
+class SheetPage:
+    """A sheet that is asked for, or what its rows would become."""
+
+    form: sheets.SheetForm
+    found: sheets.Preview | None = None
+    kinds: Mapping[str, sheets.Kind] = field(default_factory=lambda: sheets.KINDS)
+
+
+@for_writers
+def sheet(request: HttpRequest) -> HttpResponse:
+    """Weighings, readings or wood from a sheet: what each row becomes, and then all that can be."""
+    shown = units_of(request)
+    if request.method != "POST":
+        initial = {"kind": request.GET.get("kind", "weighings")}
+        return show(
+            request, "ledger/sheet.html", SheetPage(sheets.SheetForm(initial=initial, shown=shown))
+        )
+    form = sheets.SheetForm(request.POST, request.FILES, shown=shown)
+    if not form.is_valid():
+        return show(request, "ledger/sheet.html", SheetPage(form), 422)
+    found = sheets.preview(form)
+    if request.POST.get("keep") == "yes" and found.new:
+        count = sheets.keep(found, who(request))
+        left = f"; {found.wrong} could not be" if found.wrong else ""
+        rows = "1 row is" if count == 1 else f"{count} rows are"
+        messages.success(request, f"{rows} written{left}.")
+        return redirect("ledger:sheet")
+    return show(request, "ledger/sheet.html", SheetPage(form, found))
 
 
 @require_safe
