@@ -108,6 +108,8 @@ def read_sheet(text: str, columns: Mapping[str, Sequence[str]]) -> Sheet:
     except csv.Error as error:
         raise SheetError(f"It cannot be read as a sheet: {error}.") from None
     rows = [(k, row) for k, row in enumerate(table, 1) if any(cell.strip() for cell in row)]
+    if not rows:
+        raise SheetError("There is nothing in it.")
     heads, units, strange = list[str](), dict[str, str](), list[str]()
     for cell in rows[0][1]:
         name, unit = _headed(cell, columns)
