@@ -5,6 +5,7 @@ import re
 import zipfile
 from types import SimpleNamespace
 
+from PIL import Image
 from playwright.sync_api import Page, expect
 from pypdf import PdfReader
 
@@ -108,3 +109,96 @@ def test_everything_is_searched_compared_and_taken_along(made_demo: SimpleNamesp
         page.get_by_role("link", name=re.compile("^Take everything along")).click()
     with zipfile.ZipFile(taken.value.path()) as pack:
         assert "shop.json" in pack.namelist() and "csv/builds.build.csv" in pack.namelist()
+
+
+def test_from_the_last_scrape_to_the_bow_card(made_demo: SimpleNamespace) -> None:
+    page: Page = made_demo.page
+    # Given the elm bow's last strokes at the tiller
+    page.goto(made_demo.address + "/builds/14/tiller/")
+    page.keyboard.press("/")
+    page.keyboard.type("off both 2 strokes with scraper, 25 pulls, 10 min")
+    page.keyboard.press("Enter")
+    page.get_by_role("button", name="Keep it").click()
+    expect(page.locator(".notices")).to_contain_text("Written down")
+    # a photograph of it, from the log
+    page.goto(made_demo.address + "/builds/14/photos/")
+    page.get_by_label("Photograph").set_input_files(
+        {"name": "elm.png", "mimeType": "image/png", "buffer": _picture()}
+    )
+    page.get_by_label("What it shows").fill("The last look")
+    page.get_by_role("button", name="Keep the photograph").click()
+    expect(page.get_by_alt_text("The last look")).to_be_visible()
+    # When it goes on, stage by stage, to its finish
+    for stage in ("string", "finish", "proof"):
+        page.goto(made_demo.address + "/builds/14/")
+        page.get_by_role("button", name=re.compile(f"^On to {stage}")).first.click()
+        page.wait_for_url(re.compile(f"/builds/14/{stage}/$"))
+        if stage == "finish":
+            page.get_by_label("Back's edges, radius").fill("1/16")
+            page.keyboard.press("Tab")
+            page.get_by_role("button", name=re.compile("edges", re.I)).first.click()
+            expect(page.locator(".notices")).to_contain_text("edges rounded")
+    # and is proved: a speed no bow makes is answered beside its field
+    page.get_by_label("Weight at full draw").fill("41.5")
+    page.get_by_label("Brace height").fill("6")
+    page.get_by_label("Mass of the bow, unstrung").fill("21")
+    page.get_by_label("String follow after an hour").fill("7/8")
+    page.get_by_label("Arrow", exact=True).fill("420")
+    speed = page.get_by_label("Arrow's speed, each shot")
+    speed.fill("1500")
+    page.get_by_role("button", name=re.compile("proof", re.I)).last.click()
+    expect(page.locator("main")).to_contain_text("outside what is possible")
+    expect(page.get_by_label("Weight at full draw")).to_have_value("41.5")
+    speed.fill("152 153 151")
+    page.get_by_role("button", name=re.compile("proof", re.I)).last.click()
+    expect(page.locator(".notices")).to_contain_text("The proof is written down")
+    # Then its card says what it pulls, and its page shows the look
+    answer = page.request.get(made_demo.address + "/builds/14/card.pdf")
+    assert "41.5 lb" in PdfReader(io.BytesIO(answer.body())).pages[0].extract_text()
+    page.goto(made_demo.address + "/book/bow/14/")
+    expect(page.get_by_alt_text("The last look")).to_be_visible()
+
+
+def _picture() -> bytes:
+    file = io.BytesIO()
+    Image.new("RGB", (640, 480), (150, 120, 90)).save(file, "PNG")
+    return file.getvalue()
+
+
+def test_a_bow_goes_to_another_shop_and_a_sheet_comes_in(made_demo: SimpleNamespace) -> None:
+    page: Page = made_demo.page
+    page.goto(made_demo.address + "/book/bow/13/")
+    with page.expect_download() as taken:
+        page.get_by_role("link", name="Take it along", exact=True).click()
+    # brought in here again, it is asked whether a copy is wanted
+    page.goto(made_demo.address + "/book/bring/")
+    page.get_by_label("A bow's ZIP").set_input_files(taken.value.path())
+    page.get_by_role("button", name="Look into it").click()
+    expect(page.locator("main")).to_contain_text("Nothing is written before you say so")
+    page.get_by_role("button", name="Bring it in").click()
+    expect(page.locator("main")).to_contain_text("say whether a copy is wanted")
+    page.get_by_label("Bring it in once more, as a copy").check()
+    page.get_by_role("button", name="Bring it in").click()
+    page.wait_for_url(re.compile(r"/book/bow/19/$"))
+    expect(page.locator("h1")).to_contain_text("Rowan longbow")
+    expect(page.get_by_role("row", name=re.compile("^Weight"))).to_contain_text("51.5 lb")
+    # a sheet with semicolons, commas and a mark before it, looked into and kept by keyboard
+    page.goto(made_demo.address + "/book/sheet/")
+    sheet = "\ufeffstave;day;mass (kg);meter\n18;01.11.2026;1,01;14,5 %\n18;heute;1;\n"
+    page.get_by_label("A CSV file").set_input_files(
+        {"name": "w.csv", "mimeType": "text/csv", "buffer": sheet.encode()}
+    )
+    page.get_by_role("button", name="Look into it").press("Enter")
+    expect(page.get_by_role("row", name=re.compile("^2"))).to_contain_text("stave 18, 1 November")
+    expect(page.get_by_role("row", name=re.compile("^3"))).to_contain_text("is no day")
+    page.get_by_role("button", name="Write 1 row down").press("Enter")
+    expect(page.locator(".notices")).to_contain_text("1 row is written; 1 could not be")
+    # and what the shop has learned stands with its evidence, and a design does without it
+    page.goto(made_demo.address + "/book/learned/")
+    expect(page.locator("main")).to_contain_text("Your european ash is")
+    page.goto(made_demo.address + "/designs/")
+    page.get_by_role("link", name=re.compile("Ash flatbow for the spring")).first.click()
+    page.get_by_role("button", name="Reckon it by the book alone").click()
+    expect(page.locator("#reckoned")).to_contain_text("Reckoned by the book alone")
+    page.get_by_role("button", name="Reckon it with what the shop has learned").press("Enter")
+    expect(page.locator("#reckoned")).to_contain_text("under the book")

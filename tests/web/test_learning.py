@@ -256,3 +256,41 @@ def test_evidence_is_of_its_day(worked: SimpleNamespace) -> None:
     assert learning.days(timezone.now() + timedelta(days=1)) == pytest.approx(today + 1, abs=0.01)
     assert {row.tree for row in rows if row.wood == "european ash"} > {"the long ash"}
     assert DemoLog.__doc__
+
+
+def test_a_season_tells_how_soon_the_weight_was_known(
+    client: Client, worked: SimpleNamespace
+) -> None:
+    season_page = client.get(reverse("ledger:season")).content.decode()
+    assert reverse("ledger:rungs") in season_page
+    part = client.get(reverse("ledger:rungs"))
+    said = part.content.decode()
+    for words in ("on a long string", "at low brace", "at full brace"):
+        assert f"Foretold {words}" in said
+    rows = {words: (miss, kept) for words, miss, kept in part.context["rows"]}
+    years = {timezone.localdate(b.started).year for b in Build.objects.exclude(pk=worked.build.pk)}
+    if len(years) == 1:
+        assert rows["at full brace"][0].count == 6
+    assert rows["at full brace"][0].deviation < 0.06
+    assert abs(rows["at full brace"][0].mean) < abs(rows["on a long string"][0].mean) + 0.05
+    other = client.get(reverse("ledger:rungs") + "?year=1999").content.decode()
+    assert "Foretold" in other  # a year that never was is this one
+
+
+def test_a_season_without_a_proof_has_no_rungs(client: Client) -> None:
+    assert "both tillered" in client.get(reverse("ledger:rungs")).content.decode()
+
+
+def test_strings_stand_beside_their_bows(client: Client, worked: SimpleNamespace) -> None:
+    build = Build.objects.get(number=1)
+    string = BowString.objects.create(build=build, fibre="linen", brace_height=0.15)
+    StringEntry.objects.create(string=string, kind="brace", value=0.155, pulls=0, text="x")
+    StringEntry.objects.create(string=string, kind="shots", value=40, text="40")
+    BowString.objects.create(build=build, role="tillering", kind="tillering string",
+                             fibre="polyester", brace_height=0.15)  # fmt: skip
+    page = client.get(reverse("ledger:compare") + "?b=1&b=3")
+    assert [row.letter for row in page.context["strings"]] == ["B"]  # the newest bow is A
+    said = page.content.decode()
+    assert "strands of linen" in said and ">40<" in said and "compare-sides" in said
+    none = client.get(reverse("ledger:compare") + "?b=3").content.decode()
+    assert "None of their strings" in none

@@ -8,7 +8,7 @@ from django.test import Client
 from django.urls import reverse
 
 from bowyery.units.quantity import INCH, POUND_FORCE
-from fellwind.builds.models import Entry, Measure
+from fellwind.builds.models import Build, Entry, Measure
 from fellwind.designs.services import solution
 from fellwind.strings.models import BowString, StringEntry
 from tests.web.forms import CHECK
@@ -106,6 +106,19 @@ def test_speeds_no_bow_makes_and_torn_pulls_are_refused(
     answer = prove(client, **change)
     assert answer.status_code == 422 and says in answer.content.decode()
     assert not Entry.objects.filter(kind="proof").exists()
+
+
+@pytest.mark.parametrize("stage", ["wood", "lay-out", "rough", "back"])
+def test_a_proof_before_the_tiller_is_refused_and_stays_typed(
+    client: Client, shop: SimpleNamespace, stage: str
+) -> None:
+    Build.objects.update(stage=stage)
+    answer = prove(client)
+    said = answer.content.decode()
+    assert answer.status_code == 422 and f"still at {stage}" in said and "149.5" in said
+    assert not Entry.objects.filter(kind="proof").exists()
+    Build.objects.update(stage="string")
+    assert prove(client).status_code == 302
 
 
 def test_both_worlds_read_shots_and_pulls(client: Client, shop: SimpleNamespace) -> None:

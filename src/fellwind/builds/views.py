@@ -295,7 +295,13 @@ def prove(request: HttpRequest, number: int) -> HttpResponse:
     """Write down the proof of a bow."""
     build, shown = get_build(number), units_of(request)
     form = ProofForm(request.POST, shown=shown)
-    if not form.is_valid():
+    if form.is_valid() and STAGES.index(build.stage) < STAGES.index("tiller"):
+        form.add_error(
+            None,
+            f"This bow is still at {build.stage}: its proof is written once it was tillered. Take"
+            " it on to the tiller first, if it was.",
+        )
+    if form.errors:
         page = pages.stage_page(build, "proof", shown, form)
         return show(request, "builds/stage.html", page, 422)
     world = form.cleaned_data["page_world"] or shown.world

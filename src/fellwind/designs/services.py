@@ -921,6 +921,28 @@ def bents(found: Solution, states: tuple[int, ...]) -> list[Bent]:
     return [at_brace, *drawn]
 
 
+def side_lines(found: Solution) -> dict[str, list[tuple[float, float]]]:
+    """A bow's side view unstrung, braced and at full draw, from the lower nock to the upper: from
+    the centre, upper limb above zero, and to the belly (m).
+    """
+    still, curve = np.zeros((2, 1)), found.curve
+    rest, last = shapes(curve.limbs, still, still), len(curve.drawn.draw) - 1
+    states = {
+        "unstrung": (rest.along[:, 0], rest.across[:, 0]),
+        "braced": (curve.at_brace.along[:, 0], curve.at_brace.across[:, 0]),
+        "drawn": (curve.shapes.along[:, last], curve.shapes.across[:, last]),
+    }
+
+    def points(along: Floats, across: Floats) -> list[tuple[float, float]]:
+        upper, lower = (
+            [(float(a), float(c)) for a, c in zip(along[k], across[k], strict=True)] for k in (0, 1)
+        )
+        sign = -1.0 if lower[-1][0] > 0 else 1.0
+        return [(sign * a, c) for a, c in lower[::-1]] + upper
+
+    return {name: points(*both) for name, both in states.items()}
+
+
 def handle_box(found: Solution) -> tuple[float, float, float]:
     """Lower and upper end of the handle with its fades along the axis, and its depth (m)."""
     layout = found.layout

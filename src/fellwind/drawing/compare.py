@@ -1,6 +1,6 @@
 """Several bows on one ruler and one curve chart, and maps of what a sweep found."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -44,6 +44,42 @@ def outlines(bows: list[RulerData], shown: Units) -> SafeString:
         f"Outlines of {len(bows)} bows to one scale, lower limbs left.",
         "ruler-picture",
     )
+
+
+Line = Sequence[tuple[float, float]]
+STATES = ("unstrung", "braced", "drawn")
+
+
+def side_views(bows: Sequence[Mapping[str, Line]]) -> SafeString:
+    """Side views of up to four bows over one another: unstrung, braced and at full draw, each as it
+    hangs with its grip at one place, all to one scale.
+
+    Args:
+        bows: of each, by state, points from the lower nock to the upper: from its centre, upper
+            limb above zero, and to its belly (m).
+
+    Returns:
+        The picture.
+    """
+    width, left = 620.0, 84.0
+    reach = max(abs(x) for bow in bows for line in bow.values() for x, _ in line)
+    scale = (width - left - 12) / 2 / reach
+    middle, y, parts = left + scale * reach, 26.0, list[str]()
+    for state in STATES:
+        lines = [bow[state] for bow in bows]
+        low = min(0.0, min(c for line in lines for _, c in line))
+        high = max(c for line in lines for _, c in line)
+        y -= scale * low
+        parts.append(svg.text((12, y + 5), state, "small strong"))
+        for k, line in enumerate(lines):
+            points = [(middle + scale * x, y + scale * c) for x, c in line]
+            parts.append(svg.path(points, f"line variant-{k}"))
+            if state == STATES[-1]:
+                parts.append(svg.text((points[-1][0] + 4, points[-1][1] + 14), LETTERS[k],
+                                      "strong"))  # fmt: skip
+        y += scale * high + 40
+    title = f"Side views of {len(bows)} bows unstrung, braced and at full draw, to one scale."
+    return svg.picture(width, y, parts, title, "compare-sides")
 
 
 def curves(bows: list[tuple[Floats, Floats]], shown: Units) -> SafeString:

@@ -12,13 +12,15 @@ from django.http import QueryDict
 from django.urls import reverse
 from django.utils import timezone
 
+from bowyery.record.proof import Against
 from bowyery.record.season import Held, Missed, held, missed
+from bowyery.strings.settle import Settling
 from bowyery.units.quantity import POUND_FORCE, Units
 from fellwind.builds.models import STAGES, BenchPhoto, Build, Entry
 from fellwind.builds.proof import Proof, proof
 from fellwind.builds.services import builds, minutes
 from fellwind.builds.stages import all_words
-from fellwind.designs.services import ruler_data, try_solution
+from fellwind.designs.services import ruler_data, side_lines, try_solution
 from fellwind.drawing import compare as drawn
 from fellwind.drawing.accuracy import Forecast, accuracy_picture
 from fellwind.exports.book import Line, book_pdf
@@ -26,6 +28,8 @@ from fellwind.kit.pages import number_in
 from fellwind.kit.paging import Paged, paged
 from fellwind.kit.photos import photo_path
 from fellwind.shop.models import Workshop
+from fellwind.strings.services import Sheet, priced, sheets_of, strings
+from fellwind.tiller.learning import RUNGS, forecasts_by_rung
 
 KINDS = {
     "bench": "readings and acts", "stage": "stages", "tick": "lists", "proof": "proofs",
@@ -131,15 +135,60 @@ class SeasonPage:
     picture: str
 
 
-def season(asked: QueryDict, today: date, shown: Units) -> SeasonPage:
-    """The season that was asked for, or the newest that has any bow."""
+@dataclass(frozen=True)
+class Rungs:
+    """How the tiller's forecasts of a season held, look by look up the ladder."""
+
+    picture: str
+    rows: Sequence[tuple[str, Missed, Held]]
+
+
+def rungs(asked: QueryDict, today: date) -> Rungs:
+    """Forecasts of the finished weight at the last look on each rung, against the proof."""
+    those = _of_year(asked, today)[2]
+    told: list[Forecast] = []
+    off: dict[str, list[float]] = {}
+    for build in those:
+        found, _ = try_solution(build.design)
+        proved = proof(build, found)
+        if proved is None:
+            continue
+        came = proved.figures["weight"].value or 0.0
+        for words, band in forecasts_by_rung(build, proved.entry.at):
+            row = Against(words, band.low, band.middle, band.high, came)
+            told.append(Forecast(words, build.number, row.miss))
+            off.setdefault(words, []).append(came / band.middle - 1)
+    rows = []
+    for words in RUNGS.values():
+        misses = missed(off.get(words, []))
+        kept = held([one.held for one in told if one.what == words])
+        if misses and kept:
+            rows.append((words, misses, kept))
+    told.sort(key=lambda one: list(RUNGS.values()).index(one.what))
+    return Rungs(str(accuracy_picture(told)) if told else "", rows)
+
+
+def _of_year(asked: QueryDict, today: date) -> tuple[int, list[int], list[Build]]:
+    """The season that was asked for, or the newest that has any bow; all of them; its bows."""
     all_bows = list(builds().select_related("inquest"))
-    began = {b.pk: timezone.localdate(b.started).year for b in all_bows}
-    ended = {b.pk: timezone.localdate(b.finished).year for b in all_bows if b.finished}
-    years = sorted({*began.values(), today.year}, reverse=True)
+    years = sorted({*(timezone.localdate(b.started).year for b in all_bows), today.year},
+                   reverse=True)  # fmt: skip
     given = number_in(asked.get("year"))
     year = given if given in years else today.year
-    those = [b for b in all_bows if year in (began[b.pk], ended.get(b.pk))]
+    return year, years, [b for b in all_bows if year in (_began(b), _ended(b))]
+
+
+def _began(build: Build) -> int:
+    return timezone.localdate(build.started).year
+
+
+def _ended(build: Build) -> int | None:
+    return timezone.localdate(build.finished).year if build.finished else None
+
+
+def season(asked: QueryDict, today: date, shown: Units) -> SeasonPage:
+    """The season that was asked for, or the newest that has any bow."""
+    year, years, those = _of_year(asked, today)
     spent = dict(
         Entry.objects.filter(build__in=those, corrected_by=None)
         .values_list("build")
@@ -164,7 +213,7 @@ def season(asked: QueryDict, today: date, shown: Units) -> SeasonPage:
         rows.append(BowRow(build, spent.get(build.pk) or 0, proved, off, cause))
     return SeasonPage(
         year, years, rows,
-        sum(began[b.pk] == year for b in those),
+        sum(_began(b) == year for b in those),
         sum(bool(b.finished) and b.ending in ("", "finished", "sold", "given") for b in those),
         sum(b.ending == "broken" for b in those),
         sum(row.minutes for row in rows),
@@ -210,14 +259,34 @@ class CompareRow:
 
 
 @dataclass(frozen=True)
+class StringRow:
+    """A string of a bow in the comparison.
+
+    Attributes:
+        letter, sheet: of its bow, and its own.
+        bears: what it bears over what it needs to.
+        settled: its brace height when it has settled (m).
+        costs: arrow speed against a string that weighs nothing (m/s).
+    """
+
+    letter: str
+    sheet: Sheet
+    bears: float
+    settled: float | None
+    costs: float | None
+
+
+@dataclass(frozen=True)
 class ComparePage:
-    """Finished bows side by side."""
+    """Finished bows side by side, with their strings."""
 
     choices: Sequence[Build]
     chosen: Sequence[int]
     rows: Sequence[CompareRow]
     outlines: str = ""
     curves: str = ""
+    sides: str = ""
+    strings: Sequence[StringRow] = ()
 
 
 def compare(asked: QueryDict, shown: Units) -> ComparePage:
@@ -226,7 +295,8 @@ def compare(asked: QueryDict, shown: Units) -> ComparePage:
     proved = list(builds().filter(entries__kind="proof").distinct())
     those = [b for b in proved if b.number in numbers][: len(drawn.LETTERS)]
     rows: list[CompareRow] = []
-    rulers, curves = [], []
+    rulers, curves, sides = [], [], []
+    strung: list[StringRow] = []
     for build in those:
         found, _ = try_solution(build.design)
         told = proof(build, found)
@@ -236,9 +306,12 @@ def compare(asked: QueryDict, shown: Units) -> ComparePage:
         rulers.append(ruler_data(found))
         came = told.figures["weight"].value or found.weight
         curves.append((found.curve.drawn.draw, found.curve.drawn.weight * came / found.weight))
+        sides.append(side_lines(found))
+        strung += _strings(rows[-1].letter, build)
     return ComparePage(
         proved, numbers, rows, drawn.outlines(rulers, shown) if rulers else "",
         drawn.curves(curves, shown) if curves else "",
+        drawn.side_views(sides) if sides else "", strung,
     )  # fmt: skip
 
 
@@ -249,6 +322,19 @@ def _picture(entry: Entry) -> Path | None:
         return None
     path = photo_path(photo.name, "-small")
     return path if path.exists() else None
+
+
+def _strings(letter: str, build: Build) -> list[StringRow]:
+    """The strings of a bow that it is shot with."""
+    found = []
+    for made in sheets_of(list(strings().filter(build=build))):
+        if made.plan is None or made.plan.kind.use != "shoots":
+            continue
+        told, cost = made.settling, priced(made)
+        settled = told.final[0] if isinstance(told, Settling) else None
+        bears = made.plan.safe / made.plan.needed
+        found.append(StringRow(letter, made, bears, settled, cost.total if cost else None))
+    return found
 
 
 def book(build: Build, shown: Units) -> bytes:

@@ -9,6 +9,7 @@ app_name = "ledger"
 urlpatterns = [
     path("", views.search, name="search"),
     path("season/", views.season, name="season"),
+    path("season/rungs/", views.rungs, name="rungs"),
     path("compare/", views.compare, name="compare"),
     path("learned/", views.learned, name="learned"),
     path("bow/<int:number>/", views.bow, name="bow"),

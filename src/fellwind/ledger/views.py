@@ -14,6 +14,7 @@ from django.views.decorators.http import require_POST, require_safe
 from fellwind.builds.services import get_build
 from fellwind.kit.archive import ArchiveError
 from fellwind.kit.context import units_of
+from fellwind.kit.once import only_answers
 from fellwind.kit.pages import show
 from fellwind.kit.permissions import for_writers
 from fellwind.ledger import bow as bows
@@ -34,6 +35,14 @@ def season(request: HttpRequest) -> HttpResponse:
     """A season summed up."""
     page = services.season(request.GET, timezone.localdate(), units_of(request))
     return show(request, "ledger/season.html", page)
+
+
+@only_answers
+@require_safe
+def rungs(request: HttpRequest) -> HttpResponse:
+    """How the tiller's forecasts of a season held, rung by rung."""
+    part = services.rungs(request.GET, timezone.localdate())
+    return show(request, "ledger/_rungs.html", part)
 
 
 @require_safe

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from datetime import datetime
 from functools import partial
 
 from django.db.models import Max
@@ -10,6 +11,7 @@ from django.db.models import Max
 from bowyery.errors import BowyeryError
 from bowyery.record.evidence import modulus_shown
 from bowyery.record.learned import NINETY, Evidence
+from bowyery.tiller.forecast import Band
 from bowyery.tiller.log import History, history
 from bowyery.wood.materials import at_moisture
 from fellwind.builds.log import noted
@@ -18,7 +20,14 @@ from fellwind.designs.services import core_inputs, solution, try_solution
 from fellwind.kit.cache import computed
 from fellwind.shop.book import material
 from fellwind.shop.learning import days
-from fellwind.tiller.services import ShopTiller, at_tiller, bench, bites_seen, workpiece
+from fellwind.tiller.services import (
+    ShopTiller,
+    at_tiller,
+    bench,
+    bites_seen,
+    learned_shop,
+    workpiece,
+)
 
 NEAR_FULL = 0.9  # of the full draw: seen so far, the weight there is known well enough
 
@@ -95,3 +104,30 @@ def weight_as_tillered(build: Build) -> tuple[float, float] | None:
     if outlook is None:
         return None
     return outlook.now.middle, (outlook.now.high - outlook.now.low) / (2 * NINETY)
+
+
+RUNGS = {"long": "on a long string", "low": "at low brace", "full": "at full brace"}
+
+
+def forecasts_by_rung(build: Build, before: datetime) -> list[tuple[str, Band]]:
+    """What the tiller foretold of the finished weight at the last look on each rung of the ladder,
+    by what the shop knew before a moment.
+    """
+    entries = at_tiller(build)
+    try:
+        shop = learned_shop(build, ShopTiller.get(), before)
+        checks = history(noted(entries), workpiece(solution(build.design)).roots).checks
+    except BowyeryError:
+        return []
+    last = {one.string.rung: one.number for one in checks if one.draw is not None}
+    found = []
+    for rung, words in RUNGS.items():
+        if rung not in last:
+            continue
+        try:
+            outlook = bench(build, upto=last[rung], shop=shop, entries=entries).outlook
+        except BowyeryError:
+            continue
+        if outlook is not None:
+            found.append((words, outlook.final))
+    return found
