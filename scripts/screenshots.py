@@ -22,7 +22,7 @@ VIEWS = {
     "fit": "/staves/14/fit/?design=1",
     "compare": "/designs/compare/?d=1&d=2&d=5",
     "inquest": "/builds/12/inquest/",
-    "layers": "/designs/5/",
+    "bow": "/book/bow/13/",
     "marks": "/designs/1/marks/",
     "design-edit": "/designs/4/edit/",
     "rough": "/builds/14/rough/",
@@ -31,7 +31,7 @@ VIEWS = {
     "tiller": "/builds/14/tiller/",
     "bench": "/builds/14/tiller/bench/",
     "string": "/strings/1/",
-    "string-making": "/strings/1/make/6/",
+    "learned": "/book/learned/",
     "proof": "/builds/13/proof/",
 }
 
@@ -60,10 +60,6 @@ def main() -> None:
                     page.locator("[name=upper_thickness_5]").fill("0.42")
                     page.keyboard.press("Tab")
                     page.locator(".former-line").first.wait_for(state="attached")
-                if name == "layers":
-                    page.evaluate("window.scrollTo(0, 1500)")
-                    page.get_by_text("off each end").first.wait_for()
-                    page.evaluate("window.scrollTo(0, 880)")
                 page.screenshot(path=target / f"{name}.png")
                 print(name)
             browser.close()
