@@ -54,15 +54,15 @@ class Pack(BaseModel):
     """All that an archive holds, by table."""
 
     model_config = ConfigDict(extra="forbid")
-    format: Literal["fellwind-shop", "fellwind-bow"]
+    format: Literal["fellwind-shop", "fellwind-parcel"]
     version: Literal[1]
     tables: dict[str, list[Row]] = Field(max_length=200)
 
 
-WHOLE = {"fellwind-shop": "a whole shop", "fellwind-bow": "one bow"}
+WHOLE = {"fellwind-shop": "a whole shop", "fellwind-parcel": "one bow"}
 INSTEAD = {
     "fellwind-shop": "It is brought into an empty shop with ./fellwind import.",
-    "fellwind-bow": "It is brought in on the page of the book that takes bows.",
+    "fellwind-parcel": "It is brought in on the page of the book that takes bows.",
 }
 
 

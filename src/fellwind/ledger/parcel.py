@@ -35,7 +35,7 @@ from fellwind.rack.models import Stave
 from fellwind.shop.models import Archer, OwnMaterial, Tool
 from fellwind.strings.models import Thread
 
-KIND = "fellwind-bow"
+KIND = "fellwind-parcel"
 # What goes along, those that others point to first.
 ORDER = (
     "shop.archer", "shop.ownmaterial", "shop.tool", "rack.stave", "rack.weighing", "rack.flaw",
