@@ -64,6 +64,7 @@ INSTALLED_APPS = [
     "fellwind.tiller",
     "fellwind.strings",
     "fellwind.calendar",
+    "fellwind.instruments",
     "fellwind.ledger",
     "fellwind.today",
     "fellwind.demo",

@@ -103,6 +103,10 @@ class SeveralField(MeasureField):
 
     MOST = 24
 
+    def __init__(self, what: str, **kwargs: Any) -> None:
+        super().__init__(what, **kwargs)
+        self.widget.attrs["data-several"] = "yes"
+
     def clean(self, value: Any) -> Any:
         """What was typed, one by one."""
         text = " ".join(str(value or "").replace(";", " ").replace(", ", " ").split())

@@ -81,7 +81,8 @@ class Screen(Head):
         rungs: of the ladder; resting: the half hour that runs; rested: it is over.
         tools: names to choose from; suits: which suits this pass; tool_words: and what it takes.
         drawn: what is advised, as a pencil line.
-        picture, tracks, ruler, curve, limbs: pictures; looks: small ones.
+        picture, tracks, ruler, curve, limbs: pictures; looks: small ones; curve_points: of the
+            forecast, for a needle.
         shown_acts: what acts were to do and did; sets: set and follow, profiles: drawn;
             asides: across.
         rows: what was written, and what was struck out; last: the newest that counts.
@@ -100,6 +101,7 @@ class Screen(Head):
     string: str = ""
     draw_ruler_words: str = ""
     further: float = 0.0
+    curve_points: str = ""
     further_why: str = ""
     harder_why: str = ""
     said: words.Said | None = None
@@ -187,7 +189,20 @@ def bench(build: Build, shown: Units) -> Screen:
     page = screen(build, shown)
     if page.said is None or page.found is None or page.state is None or not page.state.advice:
         return page
-    return replace(page, limbs=limbs(page.found, page.state, shown))
+    beyond = draw_ruler(build.draw_ruler).beyond(build.design.handle_depth)
+    return replace(
+        page,
+        limbs=limbs(page.found, page.state, shown),
+        curve_points=_points(page.state, beyond),
+    )
+
+
+def _points(state: BenchState, beyond: float) -> str:
+    """The forecast curve for a needle to follow: draws on the build's ruler (m) and weights (N)."""
+    if state.outlook is None:
+        return ""
+    pairs = zip(state.outlook.draws, state.outlook.weights, strict=True)
+    return " ".join(f"{draw + beyond:.4f},{weight:.2f}" for draw, weight in pairs)
 
 
 # Which fields ask for a reading that would tell most.
