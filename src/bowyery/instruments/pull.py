@@ -131,7 +131,8 @@ def traced(samples: Sequence[Sample]) -> Traced:
     # a hand trembles: what was read a little short of the top is taken to the top
     rise = float(np.polyfit(up_draw[-6:], up_weight[-6:], 1)[0])
     there = weight[first : last + 1] + rise * (furthest - draw[first : last + 1])
-    at_once, held = float(np.median(there[:4])), float(at[last] - at[first])
+    begins = there[: max(1, min(4, top - first + 1))]
+    at_once, held = float(np.median(begins)), float(at[last] - at[first])
     sank = None
     if held >= LEAST_HOLD and at_once > 0:
         sank = max(0.0, 1 - float(np.median(there[-4:])) / at_once)

@@ -73,6 +73,11 @@ class Live:
             self._counts[instrument] = Counts(since=now)
             return due
 
+    def pending(self, instrument: int) -> Counts:
+        """Counts of an instrument that were not written down yet."""
+        with self._guard:
+            return self._counts.get(instrument, Counts())
+
     def _take(self, instrument: int, said: Said, now: float) -> None:
         if said.what == "zero":  # from here on it counts from what it showed last
             last = next(

@@ -53,6 +53,16 @@ def any_speaks() -> bool:
     return Instrument.objects.filter(gone=False).exists()
 
 
+def instruments(where: Live = live) -> list[Instrument]:
+    """Every instrument, with what was counted but not written down yet."""
+    rows = list(Instrument.objects.all())
+    for row in rows:
+        waiting = where.pending(row.pk)
+        row.good, row.bad = row.good + waiting.good, row.bad + waiting.bad
+        row.last_bad = waiting.last_bad or row.last_bad
+    return rows
+
+
 def hear(instrument: Instrument, text: str, where: Live = live) -> None:
     """Take what an instrument sent; bad lines are counted, never guessed."""
     said = list(read_lines(text))

@@ -60,7 +60,7 @@ class ListPage:
 
 
 def _page(request: HttpRequest, form: InstrumentForm) -> ListPage:
-    rows = list(Instrument.objects.all())
+    rows = services.instruments()
     address = request.build_absolute_uri(reverse("instruments:hear", args=["TOKEN"]))
     open_ = list(builds().filter(finished=None))
     return ListPage(rows, form, open_, KINDS, address, any(not one.gone for one in rows))

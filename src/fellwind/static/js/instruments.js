@@ -37,13 +37,14 @@ async function listen(turn) {
     const told = await ask(since === null ? listens : `${listens}?since=${since}`);
     if (turn !== asking || !field) return;
     if (told) {
-      if (since !== null) {
+      const first = since === null;
+      since = told.number; // before a field hands on to the next, which listens from here
+      if (!first) {
         // of a scale that says much only the newest counts; calipers, shots and meters each count
         const newest = new Map();
-        for (const line of told.lines) if (["w", "d", "g"].includes(line.what)) newest.set(line.what, line); else take(line);
+        for (const line of told.lines) if (["w", "d", "g"].includes(line.what)) newest.set(line.what, line); else if (field) take(line);
         for (const line of newest.values()) if (field) take(line);
       }
-      since = told.number;
     }
     await new Promise((done) => setTimeout(done, EVERY));
   }
