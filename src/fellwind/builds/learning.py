@@ -7,6 +7,8 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from functools import partial
 
+from django.db.models import Max
+
 from bowyery.design.solution import Solution
 from bowyery.errors import BowyeryError
 from bowyery.mechanics.shot import GLASS_FROM
@@ -43,12 +45,13 @@ class Bow:
     build: Build
     proofs: list[Proved] = field(default_factory=list)
 
-    @property
-    def evidence(self) -> dict[str, object]:
-        """What every record of it says of itself."""
-        design = self.build.design
-        return {"wood": design.material, "tree": self.build.tree, "bow": self.build.number,
-                "day": days(self.proofs[-1].at)}  # fmt: skip
+    def showed(self, told: tuple[float, float], words: str) -> Evidence:
+        """What it showed of a figure, with its error."""
+        build = self.build
+        return Evidence(
+            *told, build.design.material, build.tree, build.number, day=days(self.proofs[-1].at),
+            words=words,
+        )  # fmt: skip
 
 
 def proved_bows() -> list[Bow]:
@@ -87,7 +90,7 @@ def set_shares() -> list[Evidence]:
         told = solved.set
         share = share_kept(told.beyond, follow - told.made - CREEP * told.creep)
         if share is not None:
-            found.append(Evidence(*share, words="its string follow at proof", **bow.evidence))  # type: ignore[arg-type]
+            found.append(bow.showed(share, "its string follow at proof"))
     return found
 
 
@@ -103,7 +106,7 @@ def hysteresis() -> list[Evidence]:
             continue
         kept = keeps_shown(bow.build, solved, values)
         if kept is not None:
-            found.append(Evidence(*kept, words="the speed of its arrow", **bow.evidence))  # type: ignore[arg-type]
+            found.append(bow.showed(kept, "the speed of its arrow"))
     return found
 
 
@@ -147,12 +150,8 @@ def _after_finish(build: Build) -> float | None:
 
 def _losses() -> dict[str, list[Evidence]]:
     bows = proved_bows()
-    last: dict[int, int] = {}
-    for build, pk in (
-        Entry.objects.filter(build__in=[b.build for b in bows]).order_by("pk")
-        .values_list("build", "pk")
-    ):  # fmt: skip
-        last[build] = pk
+    newest = Entry.objects.filter(build__in=[b.build for b in bows]).values("build")
+    last = {row["build"]: row["last"] for row in newest.annotate(last=Max("pk")).order_by()}
     found: dict[str, list[Evidence]] = defaultdict(list)
     for bow in bows:
         try:
@@ -163,9 +162,7 @@ def _losses() -> dict[str, list[Evidence]]:
         lost: Lost = computed("lost", key, partial(_lost, bow), small=True)
         for name, share in (("finishing", lost.finishing), ("shooting", lost.shooting)):
             if share is not None:
-                found[name].append(
-                    Evidence(*share, words="weights before and after", **bow.evidence)  # type: ignore[arg-type]
-                )
+                found[name].append(bow.showed(share, "weights before and after"))
     return found
 
 

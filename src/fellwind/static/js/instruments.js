@@ -127,6 +127,6 @@ for (const box of document.querySelectorAll("[data-live]")) {
     watching = !watching;
     find("watch").setAttribute("aria-pressed", String(watching));
     find("watch").textContent = watching ? "Stop watching" : "Watch the scale";
-    if (watching) { box.querySelector(".live-on").hidden = false; watch(); }
+    if (watching) { box.querySelector(".live-on").hidden = false; box.scrollIntoView({ block: "end" }); watch(); }
   });
 }
