@@ -126,9 +126,20 @@ def test_a_new_room_is_one_folder_and_one_line_in_the_settings(tmp_path: Path) -
     [
         (
             MAKER,
-            {"shop", "people", "rack", "designs", "builds", "tiller", "strings", "ledger", "demo"},
+            {
+                "shop",
+                "people",
+                "rack",
+                "designs",
+                "builds",
+                "tiller",
+                "strings",
+                "instruments",
+                "ledger",
+                "demo",
+            },
         ),
-        (HELPER, {"rack", "builds", "tiller", "strings"}),
+        (HELPER, {"rack", "builds", "tiller", "strings", "instruments"}),
         (GUEST, set()),
     ],
 )

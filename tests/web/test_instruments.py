@@ -165,6 +165,9 @@ def test_no_pull_and_no_lines_are_answered(client: Client, shop: SimpleNamespace
     assert guest.post(where, {"since": "0"}).status_code == 403
     helper = signed_in(shop.people.helper)
     assert helper.post(where, {"since": "0"}).status_code == 302
+    asked = {"kind": "scale", "name": "mine"}
+    assert helper.post(reverse("instruments:make"), asked).status_code == 403
+    assert helper.post(reverse("instruments:take_back", args=[row.pk])).status_code == 403
 
 
 def test_zero_counts_from_what_was_shown_last(db: None) -> None:
@@ -213,13 +216,14 @@ def test_every_stand_in_can_be_started_from_the_shop(
 def test_the_bench_watches_where_something_speaks(client: Client, shop: SimpleNamespace) -> None:
     bench = reverse("tiller:bench", args=[1])
     assert "data-live" not in client.get(bench).content.decode()
-    assert "data-instruments" not in client.get(LIST).content.decode()
+    assert client.get(reverse("instruments:now")).json()["nobody"]
     scale()
     Measure.objects.all().delete()
     line = {"line": "string full 6, 20 at 16, 26 at 20", "client_id": str(uuid4()),
             "page_world": "imperial"}  # fmt: skip
     client.post(reverse("builds:keep", args=[1]), line)
     page = client.get(bench).content.decode()
+    assert not client.get(reverse("instruments:now")).json()["nobody"]
     assert "data-live" in page and "data-forecast=" in page and "Watch the scale" in page
     assert "data-instruments" in page
 

@@ -219,8 +219,9 @@ def test_the_tiller_foretells_from_before_finishing(worked: SimpleNamespace) -> 
 def test_a_record_that_contradicts_all_others_is_named(
     client: Client, worked: SimpleNamespace
 ) -> None:
-    wrong = Measure.objects.filter(entry__build__number=3, kind="follow after an hour")
-    wrong.update(value=0.6)
+    third = Build.objects.get(number=3)
+    wrong = Entry.objects.create(build=third, kind="proof", stage="proof", text="proof")
+    Measure.objects.create(entry=wrong, kind="follow after a day", value=0.6, text="24 in")
     page = client.get(LEARNED).content.decode()
     assert "contradicts all others" in page and reverse("builds:log", args=[3]) in page
 

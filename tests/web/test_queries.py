@@ -8,7 +8,7 @@ from django.test import Client
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
-from fellwind.builds.models import Build, Entry
+from fellwind.builds.models import Build, Entry, Measure
 from tests.web.fill import fill
 
 
@@ -85,6 +85,31 @@ def test_build_pages_are_bounded(client: Client, shop: SimpleNamespace) -> None:
         (reverse("builds:log", args=[1]), 10),
         (reverse("builds:stage", args=[1, "rough"]), 14),
         (reverse("strings:sheet", args=[1]), 13),
-        (reverse("designs:detail", args=[shop.design.pk]), 9),
+        # what the shop has learned of its wood, its set and its arrows is four of them
+        (reverse("designs:detail", args=[shop.design.pk]), 13),
     ):
         assert queries(client, where) <= most, where
+
+
+def test_what_a_shop_has_learned_asks_no_more_for_more_bows(
+    client: Client, shop: SimpleNamespace
+) -> None:
+    fill(shop.design, shop.people.maker, 14, 14, first=500)
+    where = [reverse("designs:detail", args=[shop.design.pk]), reverse("tiller:screen", args=[1])]
+
+    def prove(builds: list[Build]) -> None:
+        for build in builds:
+            entry = Entry.objects.create(build=build, kind="proof", stage="proof", text="proof")
+            for kind, value in (("weight", 185.0), ("string follow", 0.03), ("shots", 60.0),
+                                ("arrow mass", 0.027), ("arrow speed", 46.0)):  # fmt: skip
+                Measure.objects.create(entry=entry, kind=kind, value=value, text="x")
+
+    others = list(Build.objects.exclude(number=1))
+    prove(others[:2])
+    for one in where:
+        client.get(one)
+    few = [queries(client, one) for one in where]
+    prove(others[2:])
+    for one in where:
+        client.get(one)
+    assert [queries(client, one) for one in where] == few

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
 from dataclasses import dataclass, field
 from datetime import datetime
 from functools import partial
+from typing import Literal
 
 from django.db.models import Max
 
@@ -76,38 +76,75 @@ def proved_bows() -> list[Bow]:
     return list(bows.values())
 
 
+@dataclass(frozen=True)
+class Showed:
+    """What one bow's proofs show: each a figure with one deviation, or None.
+
+    Attributes:
+        stays: share of the bend beyond its limit that stayed.
+        keeps: share of the energy that its limbs keep.
+        lost: in finishing and while it was shot in.
+    """
+
+    stays: tuple[float, float] | None
+    keeps: tuple[float, float] | None
+    lost: Lost
+
+
+def _showed() -> list[tuple[Bow, Showed]]:
+    """What every proved bow shows, kept by its design and its newest entry."""
+    bows, found = proved_bows(), []
+    newest = Entry.objects.filter(build__in=[b.build for b in bows]).values("build")
+    last = {row["build"]: row["last"] for row in newest.annotate(last=Max("pk")).order_by()}
+    for bow in bows:
+        build = bow.build
+        try:
+            key = (build.pk, last[build.pk], core_inputs(build.design), build.design.bow_file)
+        except BowyeryError:
+            continue
+        told: Showed = computed("proof showed", key, partial(_of, bow), small=True)
+        found.append((bow, told))
+    return found
+
+
+def _of(bow: Bow) -> Showed:
+    solved, _ = try_solution(bow.build.design)
+    if solved is None:
+        return Showed(None, None, _lost(bow))
+    return Showed(_stays(bow, solved), _keeps(bow, solved), _lost(bow))
+
+
+def _stays(bow: Bow, solved: Solution) -> tuple[float, float] | None:
+    values: dict[str, float] = {}
+    for proved in bow.proofs:
+        values |= proved.values
+    follow, told = last_follow(values), solved.set
+    if follow is None or told.keeps != 1.0:  # worked green, it keeps more than others
+        return None
+    return share_kept(told.beyond, follow - told.made - CREEP * told.creep)
+
+
+def _keeps(bow: Bow, solved: Solution) -> tuple[float, float] | None:
+    values = bow.proofs[-1].values
+    if not {"weight", "arrow mass", "arrow speed"} <= set(values) or not _wooden(solved):
+        return None
+    return keeps_shown(bow.build, solved, values)
+
+
 def set_shares() -> list[Evidence]:
     """What part of the bend beyond its limit each proved bow kept."""
-    found = []
-    for bow in proved_bows():
-        values: dict[str, float] = {}
-        for proved in bow.proofs:
-            values |= proved.values
-        follow = last_follow(values)
-        solved = None if follow is None else try_solution(bow.build.design)[0]
-        if solved is None or follow is None or solved.set.keeps != 1.0:
-            continue
-        told = solved.set
-        share = share_kept(told.beyond, follow - told.made - CREEP * told.creep)
-        if share is not None:
-            found.append(bow.showed(share, "its string follow at proof"))
-    return found
+    return [
+        bow.showed(told.stays, "its string follow at proof")
+        for bow, told in _showed() if told.stays is not None
+    ]  # fmt: skip
 
 
 def hysteresis() -> list[Evidence]:
     """What share of the energy limbs kept, by the speed of arrows: of bows all of wood."""
-    found = []
-    for bow in proved_bows():
-        values = bow.proofs[-1].values
-        if not {"weight", "arrow mass", "arrow speed"} <= set(values):
-            continue
-        solved, _ = try_solution(bow.build.design)
-        if solved is None or not _wooden(solved):
-            continue
-        kept = keeps_shown(bow.build, solved, values)
-        if kept is not None:
-            found.append(bow.showed(kept, "the speed of its arrow"))
-    return found
+    return [
+        bow.showed(told.keeps, "the speed of its arrow")
+        for bow, told in _showed() if told.keeps is not None
+    ]  # fmt: skip
 
 
 def _wooden(solved: Solution) -> bool:
@@ -148,29 +185,16 @@ def _after_finish(build: Build) -> float | None:
     return None if row is None or row.value is None else row.value
 
 
-def _losses() -> dict[str, list[Evidence]]:
-    bows = proved_bows()
-    newest = Entry.objects.filter(build__in=[b.build for b in bows]).values("build")
-    last = {row["build"]: row["last"] for row in newest.annotate(last=Max("pk")).order_by()}
-    found: dict[str, list[Evidence]] = defaultdict(list)
-    for bow in bows:
-        try:
-            design = core_inputs(bow.build.design)
-        except BowyeryError:
-            continue
-        key = (bow.build.pk, last[bow.build.pk], design, bow.build.design.bow_file)
-        lost: Lost = computed("lost", key, partial(_lost, bow), small=True)
-        for name, share in (("finishing", lost.finishing), ("shooting", lost.shooting)):
-            if share is not None:
-                found[name].append(bow.showed(share, "weights before and after"))
-    return found
+def _losses(name: Literal["finishing", "shooting"]) -> list[Evidence]:
+    rows = [(bow, getattr(told.lost, name)) for bow, told in _showed()]
+    return [bow.showed(share, "weights before and after") for bow, share in rows if share]
 
 
 def finishing() -> list[Evidence]:
     """What finishing took of each bow's weight."""
-    return _losses()["finishing"]
+    return _losses("finishing")
 
 
 def shooting() -> list[Evidence]:
     """What shooting in took of each bow's weight."""
-    return _losses()["shooting"]
+    return _losses("shooting")

@@ -119,11 +119,14 @@ class Now:
     draw: float | None
     pulls: int
     trouble: str
+    nobody: bool = False
 
 
 def now(since: int, shown: Units, pull: bool, where: Live = live) -> Now:
     """Lines after one, as fields take them; with the state of a pull, where one is watched."""
     heard = where.since(since)
+    if not heard and not pull and not any_speaks():
+        return Now(where.number, [], None, None, 0, "", True)
     lines: list[dict[str, object]] = [
         {"number": h.number, "what": h.said.what, "typed": typed(h.said, shown)}
         for h in heard[-60:]

@@ -11,6 +11,7 @@ from uuid import UUID, uuid4
 from django import forms
 from django.contrib import messages
 from django.contrib.auth.decorators import login_not_required
+from django.core.exceptions import PermissionDenied
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect
 from django.urls import reverse
@@ -28,7 +29,7 @@ from fellwind.instruments.models import Instrument
 from fellwind.kit.context import units_of
 from fellwind.kit.once import only_answers, written_at
 from fellwind.kit.pages import number_in, show
-from fellwind.kit.permissions import for_writers
+from fellwind.kit.permissions import ROLES, for_writers, rights
 from fellwind.people.services import who
 
 MOST = 40  # instruments that may speak
@@ -73,9 +74,17 @@ def index(request: HttpRequest) -> HttpResponse:
     return show(request, "instruments/list.html", _page(request, InstrumentForm()))
 
 
+def _for_keepers(request: HttpRequest) -> None:
+    """Let only those deal with tokens who may change the shop."""
+    role = getattr(request.user, "role", None)
+    if not rights(role).get("shop"):
+        raise PermissionDenied(ROLES[role].refusal if role else "Sign in first.")
+
+
 @require_POST
 def make(request: HttpRequest) -> HttpResponse:
     """Make a token for an instrument, and show it this once."""
+    _for_keepers(request)
     form = InstrumentForm(request.POST)
     if form.is_valid() and Instrument.objects.filter(gone=False).count() >= MOST:
         form.add_error("name", f"You have {MOST} instruments; take one back first.")
@@ -92,6 +101,7 @@ def make(request: HttpRequest) -> HttpResponse:
 @require_POST
 def take_back(request: HttpRequest, pk: int) -> HttpResponse:
     """Take a token back: what it sends is not taken any more."""
+    _for_keepers(request)
     row = get_object_or_404(Instrument, pk=pk)
     row.gone = True
     row.save(update_fields=["gone"])

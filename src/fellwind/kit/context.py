@@ -33,11 +33,6 @@ def _at_hand() -> dict[str, object] | None:
     return None if found is None else {"number": found[0], "name": found[1]}
 
 
-def _instruments_speak() -> bool:
-    """Whether any instrument may speak to this shop; asked when a page is shown."""
-    return any(ask() for ask in given("instruments speak"))
-
-
 def shop(request: HttpRequest) -> dict[str, object]:
     """Context of every template."""
     match = request.resolver_match
@@ -53,7 +48,6 @@ def shop(request: HttpRequest) -> dict[str, object]:
         "theme": getattr(person, "theme", "day"),
         "demo": settings.DEMO,
         "at_hand": SimpleLazyObject(_at_hand),
-        "instruments_speak": person.is_authenticated and SimpleLazyObject(_instruments_speak),
         "pencil_help": help_rows(shown.world),
         "pencil_example": ", ".join(row.example(shown.world) for row in STATEMENTS[:2]),
     }

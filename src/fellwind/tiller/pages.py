@@ -20,6 +20,7 @@ from fellwind.builds.pages import Head, head
 from fellwind.builds.services import log as entries_of
 from fellwind.drawing.curve import CurveData, curve_picture
 from fellwind.drawing.ruler import ruler_picture, tiller_tracks
+from fellwind.kit.rooms import given
 from fellwind.tiller import services
 from fellwind.tiller.act_form import ACTS, ActForm, backings
 from fellwind.tiller.forms import USUAL, Groups, ReadingForm, RemovalForm
@@ -82,7 +83,7 @@ class Screen(Head):
         tools: names to choose from; suits: which suits this pass; tool_words: and what it takes.
         drawn: what is advised, as a pencil line.
         picture, tracks, ruler, curve, limbs: pictures; looks: small ones; curve_points: of the
-            forecast, for a needle.
+            forecast for a needle, where a scale may speak.
         shown_acts: what acts were to do and did; sets: set and follow, profiles: drawn;
             asides: across.
         rows: what was written, and what was struck out; last: the newest that counts.
@@ -189,12 +190,11 @@ def bench(build: Build, shown: Units) -> Screen:
     page = screen(build, shown)
     if page.said is None or page.found is None or page.state is None or not page.state.advice:
         return page
+    page = replace(page, limbs=limbs(page.found, page.state, shown))
+    if page.state is None or not any(ask() for ask in given("instruments speak")):
+        return page
     beyond = draw_ruler(build.draw_ruler).beyond(build.design.handle_depth)
-    return replace(
-        page,
-        limbs=limbs(page.found, page.state, shown),
-        curve_points=_points(page.state, beyond),
-    )
+    return replace(page, curve_points=_points(page.state, beyond))
 
 
 def _points(state: BenchState, beyond: float) -> str:

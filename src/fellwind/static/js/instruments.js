@@ -1,7 +1,7 @@
 // Instruments: a field that is being typed into takes what a matching instrument says; the bench view traces a pull.
 // Nothing is computed here but where a needle stands in its picture.
 
-const listens = document.body.dataset.instruments;
+let listens = document.body.dataset.instruments;
 const EVERY = 220; // ms
 
 async function ask(address) {
@@ -37,6 +37,7 @@ async function listen(turn) {
     const told = await ask(since === null ? listens : `${listens}?since=${since}`);
     if (turn !== asking || !field) return;
     if (told) {
+      if (told.nobody) { listens = ""; return; } // no instrument has a token: this page need not listen
       const first = since === null;
       since = told.number; // before a field hands on to the next, which listens from here
       if (!first) {
@@ -53,7 +54,7 @@ async function listen(turn) {
 if (listens) {
   document.addEventListener("focusin", (event) => {
     const one = event.target.closest?.("input[data-quantity]");
-    if (!one || !TAKES[one.dataset.quantity]) return;
+    if (!listens || !one || !TAKES[one.dataset.quantity]) return;
     field = one;
     asking += 1;
     since = one.dataset.quantity === "length" && since !== null ? since : null;
