@@ -28,7 +28,7 @@ from tests.conftest import signed_in
 from tests.web.forms import ARCHER, made_from, pages
 
 FORMS = {"builds:start", "designs:new", "designs:edit"}  # pages that only ask for writing
-OPEN = {"login", "open", "join", "away", "feed"}  # the feed asks for its token
+OPEN = {"login", "open", "join", "away", "feed", "hear"}  # feed and hear ask for a token
 
 
 def test_nothing_is_read_without_signing_in(shop: SimpleNamespace) -> None:

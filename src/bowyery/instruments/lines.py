@@ -9,7 +9,7 @@ guess is a broken bow. ``docs/instruments.md`` is the protocol for who builds on
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 from bowyery.errors import UnreadableError
@@ -161,8 +161,3 @@ def read_lines(text: str) -> Iterator[Said | UnreadableError]:
                 yield read_line(line)
             except UnreadableError as error:
                 yield error
-
-
-def written(said: Iterable[Said]) -> str:
-    """Lines that say so, as the stand-ins send them."""
-    return "".join(f"{one.what} {one.text}\n".replace(" \n", "\n") for one in said)

@@ -115,6 +115,9 @@ def shots(speed: float, count: int, rng: np.random.Generator) -> Iterator[Timed]
         speed: in the mean (m/s).
         count: of arrows.
         rng: of loose and chronograph.
+
+    Returns:
+        A line for each arrow.
     """
     for k in range(count):
         one = speed * float(np.exp(0.012 * rng.standard_normal()))
@@ -127,6 +130,9 @@ def calipers(thicknesses: Sequence[float], rng: np.random.Generator) -> Iterator
     Args:
         thicknesses: at the marks (m).
         rng: of hand and jaws.
+
+    Returns:
+        A line for each mark, in their order.
     """
     for k, size in enumerate(thicknesses):
         one = max(size + 0.0001 * float(rng.standard_normal()), 0.0)
@@ -139,6 +145,9 @@ def weighed(mass: float, rng: np.random.Generator) -> Iterator[Timed]:
     Args:
         mass: that lies on it (kg).
         rng: of its wavering.
+
+    Returns:
+        Lines that come to rest on it.
     """
     for k in range(20):
         off = 0.05 * math.exp(-0.4 * k) * float(rng.standard_normal())
@@ -152,6 +161,9 @@ def moisture(fraction: float, rng: np.random.Generator) -> Iterator[Timed]:
     Args:
         fraction: of dry mass.
         rng: of the places.
+
+    Returns:
+        A line for each place (percent of dry mass).
     """
     for k in range(4):
         one = max(fraction * (1 + 0.03 * float(rng.standard_normal())), 0.001)
@@ -165,6 +177,9 @@ def air(celsius: float, humidity: float, rng: np.random.Generator) -> Iterator[T
         celsius: (°C).
         humidity: relative, 0 to 1.
         rng: of the weather.
+
+    Returns:
+        Lines of temperature (°C) and humidity (percent).
     """
     for k in range(10_000):
         warm = celsius + 0.2 * float(rng.standard_normal())

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from datetime import datetime
 from functools import partial
-from typing import Literal
+from typing import Literal, TypeVar
 
 from django.db.models import Max
 
@@ -23,6 +24,7 @@ from fellwind.kit.rooms import given
 from fellwind.shop.learning import days
 
 UNSHOT, SHOT_IN = 20, 50  # shots: at most, before it counts as shot in; at least, after
+Found = TypeVar("Found")
 
 
 @dataclass(frozen=True)
@@ -83,15 +85,13 @@ class Showed:
     Attributes:
         stays: share of the bend beyond its limit that stayed.
         keeps: share of the energy that its limbs keep.
-        lost: in finishing and while it was shot in.
     """
 
     stays: tuple[float, float] | None
     keeps: tuple[float, float] | None
-    lost: Lost
 
 
-def _showed() -> list[tuple[Bow, Showed]]:
+def _of_each(what: str, compute: Callable[[Bow], Found]) -> list[tuple[Bow, Found]]:
     """What every proved bow shows, kept by its design and its newest entry."""
     bows, found = proved_bows(), []
     newest = Entry.objects.filter(build__in=[b.build for b in bows]).values("build")
@@ -102,16 +102,22 @@ def _showed() -> list[tuple[Bow, Showed]]:
             key = (build.pk, last[build.pk], core_inputs(build.design), build.design.bow_file)
         except BowyeryError:
             continue
-        told: Showed = computed("proof showed", key, partial(_of, bow), small=True)
-        found.append((bow, told))
+        found.append((bow, computed(what, key, partial(compute, bow), small=True)))
     return found
+
+
+def _showed() -> list[tuple[Bow, Showed]]:
+    """The energy a bow keeps is told with its string on, which is worked out on the limbs as they
+    were tillered, and so with the losses of other bows: losses must not ask for it.
+    """
+    return _of_each("proof showed", _of)
 
 
 def _of(bow: Bow) -> Showed:
     solved, _ = try_solution(bow.build.design)
     if solved is None:
-        return Showed(None, None, _lost(bow))
-    return Showed(_stays(bow, solved), _keeps(bow, solved), _lost(bow))
+        return Showed(None, None)
+    return Showed(_stays(bow, solved), _keeps(bow, solved))
 
 
 def _stays(bow: Bow, solved: Solution) -> tuple[float, float] | None:
@@ -186,7 +192,7 @@ def _after_finish(build: Build) -> float | None:
 
 
 def _losses(name: Literal["finishing", "shooting"]) -> list[Evidence]:
-    rows = [(bow, getattr(told.lost, name)) for bow, told in _showed()]
+    rows = [(bow, getattr(lost, name)) for bow, lost in _of_each("lost", _lost)]
     return [bow.showed(share, "weights before and after") for bow, share in rows if share]
 
 

@@ -77,16 +77,18 @@ def _feed(put: Callable[[bytes], None], value: object) -> None:
 
 
 class _Turns:
-    """One at a time for one key; others wait for what it finds."""
+    """One at a time for one key; others wait for what it finds. What asks for itself runs into the
+    limit of recursion, where a plain lock would wait for ever.
+    """
 
     def __init__(self) -> None:
         self._guard = threading.Lock()
-        self._open: dict[str, tuple[threading.Lock, int]] = {}
+        self._open: dict[str, tuple[threading.RLock, int]] = {}
 
     @contextmanager
     def __call__(self, key: str) -> Iterator[None]:
         with self._guard:
-            turn, count = self._open.get(key, (threading.Lock(), 0))
+            turn, count = self._open.get(key, (threading.RLock(), 0))
             self._open[key] = turn, count + 1
         try:
             with turn:

@@ -250,6 +250,7 @@ class ArriveForm(forms.Form):
     file = forms.FileField(
         label="A bow's ZIP", help_text="as another shop's book wrote it",
         error_messages={"required": "Choose a file first."},
+        widget=forms.ClearableFileInput(attrs={"class": "form-control"}),
     )  # fmt: skip
 
 
