@@ -137,6 +137,11 @@ def _parser(which: str) -> argparse.ArgumentParser:
         from bowyery.cli import string as stringing
 
         stringing.arguments(four)
+    five = commands.add_parser("trace", help="read a drawn bow's limbs from a photograph")
+    if which == "trace":
+        from bowyery.cli import trace as sight
+
+        sight.arguments(five)
     two = commands.add_parser(
         "design", help="design a bow for an archer and a wood, and write its bow file"
     )
@@ -173,6 +178,11 @@ def main(arguments: list[str] | None = None) -> int:
             from bowyery.cli import string as stringing
 
             print(stringing.string(given))
+            return 0
+        if given.command == "trace":
+            from bowyery.cli import trace as sight
+
+            print(sight.traced(given))
             return 0
         from bowyery.cli import design as designing
 
