@@ -47,6 +47,10 @@ class Bow:
     build: Build
     proofs: list[Proved] = field(default_factory=list)
 
+    def read(self) -> tuple[tuple[float, tuple[tuple[str, float], ...]], ...]:
+        """When it was proved, and all that was read then."""
+        return tuple((p.at.timestamp(), tuple(sorted(p.values.items()))) for p in self.proofs)
+
     def showed(self, told: tuple[float, float], words: str) -> Evidence:
         """What it showed of a figure, with its error."""
         build = self.build
@@ -99,7 +103,8 @@ def _of_each(what: str, compute: Callable[[Bow], Found]) -> list[tuple[Bow, Foun
     for bow in bows:
         build = bow.build
         try:
-            key = (build.pk, last[build.pk], core_inputs(build.design), build.design.bow_file)
+            key = (build.pk, last[build.pk], bow.read(), core_inputs(build.design),
+                   build.design.bow_file)  # fmt: skip
         except BowyeryError:
             continue
         found.append((bow, computed(what, key, partial(compute, bow), small=True)))

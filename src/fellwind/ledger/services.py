@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
+from time import perf_counter
 
 from django.db.models import Q, QuerySet, Sum
 from django.http import QueryDict
@@ -137,18 +138,36 @@ class SeasonPage:
 
 @dataclass(frozen=True)
 class Rungs:
-    """How the tiller's forecasts of a season held, look by look up the ladder."""
+    """How the tiller's forecasts of a season held, look by look up the ladder.
+
+    Attributes:
+        picture, rows: of the bows that are reckoned.
+        left: bows still to be reckoned, when they took longer than a page may.
+        year: of the season; again: how often the page has asked, this time counted.
+    """
 
     picture: str
     rows: Sequence[tuple[str, Missed, Held]]
+    left: int
+    year: int
+    again: int
+
+
+PATIENCE = 1.5  # seconds, after which no other bow is begun; what is reckoned is kept
+MOST_ASKED = 20  # times; each has longer, as what is kept has to be read again too
 
 
 def rungs(asked: QueryDict, today: date) -> Rungs:
     """Forecasts of the finished weight at the last look on each rung, against the proof."""
-    those = _of_year(asked, today)[2]
+    year, _, those = _of_year(asked, today)
     told: list[Forecast] = []
     off: dict[str, list[float]] = {}
-    for build in those:
+    asked_before = min(max(number_in(asked.get("again")) or 0, 0), MOST_ASKED)
+    until, left = perf_counter() + PATIENCE * (1 + 0.25 * asked_before), 0
+    for number, build in enumerate(those):
+        if number and perf_counter() > until:
+            left = len(those) - number
+            break
         found, _ = try_solution(build.design)
         proved = proof(build, found)
         if proved is None:
@@ -165,7 +184,8 @@ def rungs(asked: QueryDict, today: date) -> Rungs:
         if misses and kept:
             rows.append((words, misses, kept))
     told.sort(key=lambda one: list(RUNGS.values()).index(one.what))
-    return Rungs(str(accuracy_picture(told)) if told else "", rows)
+    return Rungs(str(accuracy_picture(told)) if told else "", rows, left, year,
+                 asked_before + 1)  # fmt: skip
 
 
 def _of_year(asked: QueryDict, today: date) -> tuple[int, list[int], list[Build]]:
