@@ -278,6 +278,16 @@ def test_a_season_tells_how_soon_the_weight_was_known(
     assert "Foretold" in other  # a year that never was is this one
 
 
+def test_a_season_of_many_bows_is_reckoned_a_few_at_a_time(
+    client: Client, worked: SimpleNamespace, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("fellwind.ledger.services.PATIENCE", 0.0)
+    part = client.get(reverse("ledger:rungs"))
+    assert part.context["left"] > 0
+    assert "still to be reckoned" in part.content.decode()
+    assert "again=1" in part.content.decode()
+
+
 def test_a_season_without_a_proof_has_no_rungs(client: Client) -> None:
     assert "both tillered" in client.get(reverse("ledger:rungs")).content.decode()
 
