@@ -2,7 +2,7 @@
 
 Run by hand:
 
-    python benchmarks/camera.py [PICTURES] [FIRST] [--taps] [--show FOLDER]
+    python benchmarks/camera.py [PICTURES] [FIRST] [--taps | --state braced] [--show FOLDER]
 
 A bow hangs in front of a wall of planks or plaster with tools, shadows and a lamp on one side; a
 phone takes it from 2.5 to 5 m away, up to 20° askew and turned by a few degrees, with perspective,
@@ -39,7 +39,8 @@ from bowyery.design.solution import Solution  # noqa: E402
 from bowyery.design.solve import solve_design  # noqa: E402
 from bowyery.mechanics.elastica import shapes  # noqa: E402
 from bowyery.mechanics.statics import brace_bow, draw  # noqa: E402
-from bowyery.sight.trace import Trace, trace  # noqa: E402
+from bowyery.sight.outline import STATES  # noqa: E402
+from bowyery.sight.trace import Trace, tried  # noqa: E402
 from bowyery.units.quantity import INCH, POUND_FORCE  # noqa: E402
 from bowyery.wood.materials import at_moisture, material  # noqa: E402
 
@@ -395,21 +396,23 @@ def main() -> None:
     parser = argparse.ArgumentParser()
     parser.add_argument("pictures", type=int, nargs="?", default=16)
     parser.add_argument("first", type=int, nargs="?", default=0)
-    parser.add_argument("--taps", action="store_true", help="no tags; taps some pixels off")
+    how = parser.add_mutually_exclusive_group()
+    how.add_argument("--taps", action="store_true", help="no tags; taps some pixels off")
+    how.add_argument("--state", choices=STATES, default="drawn", help="also what is not trusted")
     parser.add_argument("--show", type=Path, help="folder that the pictures are written to")
     given = parser.parse_args()
     print("| picture | rms mm | worst mm | within its bands | draw off mm | seconds |")
     print("| --- | --- | --- | --- | --- | --- |")
     means, held = [], []
     for number in range(given.first, given.first + given.pictures):
-        image, truth = picture(number, "drawn", not given.taps)
+        image, truth = picture(number, given.state, not given.taps)
         taps = None
         if given.taps:
             taps = truth.taps + np.random.default_rng(number).normal(0, 4, (5, 2))
         if given.show:
             cv2.imwrite(str(given.show / f"{number}.jpg"), image)
         began = perf_counter()
-        found = trace(image, truth.bow, "drawn", taps)
+        found = tried(image, truth.bow, given.state, taps)
         took = perf_counter() - began
         if not found.found:
             print(f"| {number} | {found.why} | | | | {took:.1f} |")

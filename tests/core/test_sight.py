@@ -13,7 +13,7 @@ import pytest
 from benchmarks.camera import misses, picture
 from bowyery.bow import bowfile
 from bowyery.cli.__main__ import main
-from bowyery.sight.trace import trace
+from bowyery.sight.trace import trace, tried
 
 USUAL = 8.0  # mm that a drawn limb may be off at its worst
 
@@ -54,6 +54,12 @@ def test_what_is_no_picture_of_this_bow_is_refused_with_a_reason(
         assert not trace(image, truth.bow, "drawn", taps).found
     turned = truth.taps[::-1]
     assert "to the right" in trace(image, truth.bow, "drawn", turned).why
+
+
+def test_a_braced_bow_is_tried_by_who_works_on_it_and_told_to_nobody_else() -> None:
+    image, truth = picture(0, "braced")
+    assert tried(image, truth.bow, "braced").found
+    assert not trace(image, truth.bow, "braced").found
 
 
 def test_five_taps_stand_for_tags_and_tell_the_shape_alone() -> None:

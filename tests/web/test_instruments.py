@@ -178,6 +178,18 @@ def test_zero_counts_from_what_was_shown_last(db: None) -> None:
     assert live.since(0)[-1].said.value == pytest.approx(0.0, abs=1e-9)
 
 
+def test_lines_of_a_stand_in_are_counted_too(db: None) -> None:
+    row, token = scale()
+    hear(token, "w 1 kg\n")
+    live.hear(row.pk, [Said("w", 3.0)] * 40)  # as one that is played in the server speaks
+    (shown,) = services.instruments()
+    assert shown.good == 41
+    live._counts[row.pk].since -= 60
+    hear(token, "w 2 kg\n")
+    row.refresh_from_db()
+    assert row.good == 42
+
+
 def test_the_air_follows_its_thermometer_now_and_then(db: None) -> None:
     shop = Workshop.get()
     _, token = Instrument.issue("the wall", "air", None)

@@ -19,6 +19,7 @@ from fellwind.builds.models import Build, Entry, HeatJob, Measure
 from fellwind.demo import season
 from fellwind.designs.models import Design
 from fellwind.designs.services import knows_now, solution, wood_of
+from fellwind.kit.cache import reading
 from fellwind.kit.demo import DemoShop
 from fellwind.ledger.learned import learned_page
 from fellwind.rack.models import Stave, StripTest
@@ -278,6 +279,25 @@ def test_a_season_tells_how_soon_the_weight_was_known(
     assert "Foretold" in other  # a year that never was is this one
 
 
+def test_a_page_over_many_bows_reads_what_they_showed_once(
+    worked: SimpleNamespace, django_assert_num_queries: Any
+) -> None:
+    shop = tiller.ShopTiller.get()
+
+    def read() -> tuple[Any, Any]:
+        shares = learning.evidence("set share")
+        return shares, [tiller.bites_seen(shop, pk) for pk in (worked.build.pk, 0)]
+
+    alone = read()
+    with reading():
+        assert read() == alone
+        with django_assert_num_queries(0):
+            assert read() == alone
+    assert read() == alone  # outside it is read anew
+    Measure.objects.filter(entry__kind="proof").delete()
+    assert read()[0] == [] != alone[0]
+
+
 def test_a_season_of_many_bows_is_reckoned_a_few_at_a_time(
     client: Client, worked: SimpleNamespace, monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -286,6 +306,8 @@ def test_a_season_of_many_bows_is_reckoned_a_few_at_a_time(
     assert part.context["left"] > 0
     assert "still to be reckoned" in part.content.decode()
     assert "again=1" in part.content.decode()
+    last = client.get(reverse("ledger:rungs") + "?again=20").content.decode()
+    assert "open the page again" in last and "hx-get" not in last
 
 
 def test_a_season_without_a_proof_has_no_rungs(client: Client) -> None:

@@ -283,7 +283,6 @@ class Fit:
         seen: share of the stations where both edges were found.
         off: of the measured middles from the line, root of the mean square (mm).
         width: of the limbs as seen over as designed, in the mean.
-        nock_error: of the nocking point, one deviation (mm).
     """
 
     line: Line
@@ -292,7 +291,6 @@ class Fit:
     seen: float
     off: float
     width: float
-    nock_error: float
 
 
 @dataclass(frozen=True)
@@ -321,7 +319,6 @@ def _profiles(
     points = _frame(line.along, line.across)
     offsets = np.arange(-reach, reach + 0.5 * step, step)
     spots = []
-    lengths = []
     for side in (0, 1):
         middle = np.stack([np.interp(at, cells, points[side, :, k]) for k in (0, 1)], -1)
         turn = np.interp(at, cells, line.angles[side])
@@ -334,7 +331,6 @@ def _profiles(
             + beside[None, None, :, None] * along[:, None, None]
         )  # fmt: skip
         spots.append(here)
-        lengths.append(len(here))
     whole = np.stack(spots)
     flat = to_picture(pose.to_wall(whole.reshape(-1, 2)))
     two = to_picture(pose.to_wall(np.array([[0.0, 0.0], [100.0, 0.0]])))
@@ -521,13 +517,13 @@ class Nocks:
     Attributes:
         at: ``(2, 2)`` (mm).
         error: one deviation (mm).
-        point: the nocking point on the plane (mm), or None.
+        point: the nocking point on the plane (mm).
         clear: how well the string was seen.
     """
 
     at: Floats
     error: float
-    point: Floats | None
+    point: Floats
     clear: float
 
 
@@ -588,9 +584,9 @@ def fitted(
             long = np.hypot(*way.T)
             first = target[pick][:, None] - spots[None, :-1]
             part = np.clip((first * way).sum(-1) / long**2, 0, 1)
-            if True:  # beyond the ends the line goes on straight
-                part[:, 0] = np.minimum((first[:, 0] * way[0]).sum(-1) / long[0] ** 2, 1)
-                part[:, -1] = np.maximum((first[:, -1] * way[-1]).sum(-1) / long[-1] ** 2, 0)
+            # beyond the ends the line goes on straight
+            part[:, 0] = np.minimum((first[:, 0] * way[0]).sum(-1) / long[0] ** 2, 1)
+            part[:, -1] = np.maximum((first[:, -1] * way[-1]).sum(-1) / long[-1] ** 2, 0)
             left = first - part[..., None] * way
             nearest = np.argmin((left**2).sum(-1), axis=1)
             row = np.arange(nearest.size)
@@ -620,9 +616,8 @@ def fitted(
     rms = float(np.sqrt(np.mean(np.minimum(left**2, 9.0) * error**2))) if count else np.inf
     pick = good & (np.abs(seen.width - 1) < 0.5)
     width = float(np.median(seen.width[pick])) if pick.any() else 1.0
-    nock_error = 2.0
     line = _with_nock(line, there, nocks)
-    return Fit(line, there, covers, share, rms, width, nock_error)
+    return Fit(line, there, covers, share, rms, width)
 
 
 def _covers(
@@ -641,7 +636,7 @@ def _covers(
 
 
 def _with_nock(line: Line, pose: Pose, nocks: Nocks | None) -> Line:
-    if nocks is None or nocks.point is None:
+    if nocks is None:
         return replace(line, nock=None)
     c, s = np.cos(pose.turn), np.sin(pose.turn)
     back = (nocks.point - np.array([pose.x, pose.y])) @ np.array([[c, -s], [s, c]]) / pose.scale
@@ -651,6 +646,7 @@ def _with_nock(line: Line, pose: Pose, nocks: Nocks | None) -> Line:
 # The string
 
 STRING_STEP = 1.5  # mm a pixel of the map the string is looked for on
+NOCK = 2.5  # mm along the limb that the string's crossing is off, one deviation
 LEAST_CLEAR = 0.68  # of what a clear line shows, and it is the string
 
 
@@ -770,7 +766,6 @@ def nocks_of(
         score = plane.lines(near[0], near[1])
         k, j = np.unravel_index(int(np.argmax(score)), score.shape)
         at = np.stack([near[0][k], near[1][j]])
-        point = None
         share = (expected[0] - at[1, 0]) / max(at[0, 0] - at[1, 0], 1.0)
         point = at[1] + share * (at[0] - at[1])
     else:
@@ -795,4 +790,4 @@ def nocks_of(
     if clear < LEAST_CLEAR:
         return None
     wall = pose.to_wall(np.concatenate([at, point[None]]))
-    return Nocks(wall[:2], 2.5, wall[2], clear)
+    return Nocks(wall[:2], NOCK, wall[2], clear)

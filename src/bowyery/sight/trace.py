@@ -40,6 +40,7 @@ REACHES = ((45.0, 1.0), (16.0, 0.5), (7.0, 0.35), (6.0, 0.3))
 FINDS = (70.0, 150.0)  # mm about where the string is expected, first and where it is not there
 TURNS = np.radians([-6.0, -4.0, -2.0, 0.0, 2.0, 4.0, 6.0])
 MOST_PIXELS = 50_000_000
+TRUSTED: tuple[State, ...] = ("drawn",)
 TAPS = ("upper nock", "upper fade", "nocking point", "lower fade", "lower nock")
 UNSURE = 3.2  # times the error that tags would leave, where five taps stand for them
 SHAPE_ONLY = (
@@ -91,14 +92,33 @@ def refused(why: str) -> Trace:
 
 
 def trace(image: np.ndarray, bow: Bow, state: State = "drawn", taps: Floats | None = None) -> Trace:
-    """Read a photograph.
+    """Read a photograph of a bow in a state that is read well enough to be trusted.
 
     Args:
         image: the picture, ``(high, wide, 3)``, 8 bits, blue first.
         bow: as its file marks it.
         state: that it is in.
-        taps: upper nock, upper fade, nocking point, lower fade and lower nock, ``(5, 2)`` (pixels),
-            for a wall without tags.
+        taps: of TAPS, ``(5, 2)`` (pixels), for a wall without tags.
+
+    Returns:
+        What it says, or why it says nothing.
+    """
+    if state not in TRUSTED:
+        return refused(
+            "Only drawn bows are read yet: with little bend, pictures of braced and of unstrung"
+            " bows tell neither length nor place well enough."
+        )
+    return tried(image, bow, state, taps)
+
+
+def tried(image: np.ndarray, bow: Bow, state: State = "drawn", taps: Floats | None = None) -> Trace:
+    """Read a photograph of a bow in any state, trusted or not: for who works on the reading.
+
+    Args:
+        image: the picture, ``(high, wide, 3)``, 8 bits, blue first.
+        bow: as its file marks it.
+        state: that it is in.
+        taps: of TAPS, ``(5, 2)`` (pixels), for a wall without tags.
 
     Returns:
         What it says, or why it says nothing.
@@ -107,11 +127,6 @@ def trace(image: np.ndarray, bow: Bow, state: State = "drawn", taps: Floats | No
         return refused("This is no picture, or too small to show anything.")
     if image.shape[0] * image.shape[1] > MOST_PIXELS:
         return refused("This picture has more than 50 million pixels; send a smaller copy.")
-    if state != "drawn":
-        return refused(
-            "Only drawn bows are read yet: with little bend, pictures of braced and of unstrung"
-            " bows tell neither length nor place well enough."
-        )
     try:
         lines = lines_of(bow, state)
         if taps is not None:

@@ -96,7 +96,7 @@ class Showed:
 
 
 def _of_each(what: str, compute: Callable[[Bow], Found]) -> list[tuple[Bow, Found]]:
-    """What every proved bow shows, kept by its design and its newest entry."""
+    """What every proved bow shows, kept by its design, its proofs and its newest entry."""
     bows, found = proved_bows(), []
     newest = Entry.objects.filter(build__in=[b.build for b in bows]).values("build")
     last = {row["build"]: row["last"] for row in newest.annotate(last=Max("pk")).order_by()}

@@ -55,8 +55,8 @@ class Live:
         """The moment by this clock (s)."""
         return self._clock()
 
-    def hear(self, instrument: int, lines: Iterable[Said | UnreadableError]) -> Counts | None:
-        """Take an instrument's lines; its counts where they are due to be written down."""
+    def hear(self, instrument: int, lines: Iterable[Said | UnreadableError]) -> None:
+        """Take an instrument's lines."""
         with self._guard:
             counts = self._counts.setdefault(instrument, Counts())
             now = self._clock()
@@ -67,6 +67,11 @@ class Live:
                     continue
                 counts.good += 1
                 self._take(instrument, one, now)
+
+    def due(self, instrument: int) -> Counts | None:
+        """Counts of an instrument, where it is time to write them down; they begin anew then."""
+        with self._guard:
+            counts, now = self._counts.get(instrument, Counts()), self._clock()
             if now - counts.since < WRITE_EVERY and counts.since > 0:
                 return None
             due = Counts(counts.good, counts.bad, counts.last_bad)

@@ -66,10 +66,11 @@ def instruments(where: Live = live) -> list[Instrument]:
 def hear(instrument: Instrument, text: str, where: Live = live) -> None:
     """Take what an instrument sent; bad lines are counted, never guessed."""
     said = list(read_lines(text))
-    due = where.hear(instrument.pk, said)
+    where.hear(instrument.pk, said)
     for one in said:
         if isinstance(one, Said) and one.what == "a":
             _air(one, where)
+    due = where.due(instrument.pk)
     if due is not None:
         fresh = {"good": F("good") + due.good, "bad": F("bad") + due.bad, "heard": timezone.now()}
         if due.last_bad:

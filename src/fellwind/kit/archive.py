@@ -282,14 +282,32 @@ def _brought(model: type[models.Model], rows: list[Row], people: dict[Any, Any])
         for name in by:
             if fields.get(name) is not None:
                 fields[name] = people.get(fields[name])
-        data = [{"model": model._meta.label_lower, "pk": row.pk, "fields": fields}]
-        for one in serializers.deserialize("python", data):
-            # what was left empty was so in the shop, too; what must not be, the database says
-            empty = [name for name, value in fields.items() if value in ("", None, [], {})]
-            try:
-                one.object.clean_fields(exclude=empty)
-            except DjangoInvalid as error:
-                at, told = next(iter(error.message_dict.items()))
-                raise DjangoInvalid(f"{model._meta.label}, {at}: {told[0]}") from None
-            one.save()
+        written(model, row.pk, fields)
     return len(rows)
+
+
+def written(model: type[models.Model], pk: Any, fields: dict[str, Any]) -> Any:
+    """Write one row from elsewhere, once each of its fields may be so.
+
+    Args:
+        model: of its table.
+        pk: its key, or None for a new one.
+        fields: by name, as an archive has them.
+
+    Returns:
+        The key that it has here.
+
+    Raises:
+        ValidationError: a field that cannot be, with its table and name.
+    """
+    data = [{"model": model._meta.label_lower, "pk": pk, "fields": fields}]
+    (one,) = serializers.deserialize("python", data)
+    # what was left empty was so in the shop, too; what must not be, the database says
+    empty = [name for name, value in fields.items() if value in ("", None, [], {})]
+    try:
+        one.object.clean_fields(exclude=empty)
+    except DjangoInvalid as error:
+        at, told = next(iter(error.message_dict.items()))
+        raise DjangoInvalid(f"{model._meta.label}, {at}: {told[0]}") from None
+    one.save()
+    return one.object.pk

@@ -7,8 +7,9 @@ is another key.
 import hashlib
 import threading
 from collections import OrderedDict
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Hashable, Iterator, Mapping
 from contextlib import contextmanager, suppress
+from contextvars import ContextVar
 from dataclasses import fields, is_dataclass
 from functools import cache
 from pathlib import Path
@@ -145,6 +146,32 @@ def _given(kept: Any) -> Any:
     if kept[1] is not None:
         raise kept[1]
     return kept[0]
+
+
+_read: ContextVar[dict[Hashable, Any] | None] = ContextVar("read", default=None)
+
+
+@contextmanager
+def reading() -> Iterator[None]:
+    """For a page over many bows that writes nothing: what :func:`read_once` has read in here is
+    not read again.
+    """
+    before = _read.set({})
+    try:
+        yield
+    finally:
+        _read.reset(before)
+
+
+def read_once(key: Hashable, read: Callable[[], Result]) -> Result:
+    """What was read of the data under this key on this page, or else read now."""
+    rows = _read.get()
+    if rows is None:
+        return read()
+    if key not in rows:
+        rows[key] = read()
+    answer: Result = rows[key]
+    return answer
 
 
 def peek(what: str, inputs: object) -> Any:

@@ -9,9 +9,10 @@ from dataclasses import dataclass
 from django.urls import reverse
 from django.utils.safestring import SafeString
 
-from bowyery.making.heat import FIRST
+from bowyery.making.heat import FIRST, OWN
 from bowyery.record.learned import NINETY, QUANTITIES, Evidence, Learned
 from fellwind.builds.heating import bends_seen, stays_here
+from fellwind.builds.learning import SHOT_IN, UNSHOT
 from fellwind.designs.words import off_book
 from fellwind.drawing.learning import Line, Point, learning_picture
 from fellwind.shop import learning
@@ -95,11 +96,11 @@ FIGURES = (
            _times("The {name} takes", "what such tools usually do", "bow")),
     Figure("finishing", "What finishing takes of the weight",
            "The weight at the tiller on its full brace, near full draw; and again after finishing,"
-           f" or at proof within {20} shots.",
+           f" or at proof within {UNSHOT} shots.",
            "in the weight to stop at.", "",
            _share("Edges, sanding and coats take {here} of the weight", "you wrote")),
     Figure("shooting", "What shooting in takes of the weight",
-           f"The weight at proof, once within {20} shots and once after {50} or more.",
+           f"The weight at proof, once within {UNSHOT} shots and once after {SHOT_IN} or more.",
            "in the weight to stop at.", "",
            _share("Shooting in takes {here} of the weight", "you wrote")),
     Figure("hysteresis", "What limbs keep of the energy",
@@ -119,12 +120,11 @@ FIGURES = (
 
 @dataclass(frozen=True)
 class Record:
-    """One record: its name and page, and why it is not counted where it is not."""
+    """A record that is left out: its name, its page, and what it comes from."""
 
     name: str
     link: str
     words: str
-    odd: bool
 
 
 @dataclass(frozen=True)
@@ -226,7 +226,7 @@ def _record(figure: Figure, one: Evidence) -> Record:
         link = reverse("strings:detail", args=[one.bow])
     elif one.bow:
         link = reverse("builds:log", args=[one.bow])
-    return Record(_named(figure, one), link, one.words, True)
+    return Record(_named(figure, one), link, one.words)
 
 
 def _heat() -> Part:
@@ -240,7 +240,7 @@ def _heat() -> Part:
             f" the book says {_percent(book)}; from {found.records}"
             f" bend{'s' if found.records != 1 else ''}."
         )
-        points = [Point(f"no. {number}", share, 0.02, False) for number, share in jobs]
+        points = [Point(f"no. {number}", share, OWN, False) for number, share in jobs]
         lines.append(Line(f"{wood}, {way}", book, spread, found.share, found.spread, points))
     picture = learning_picture(lines, _percent, SHARES, " ".join(says)) if lines else ""
     return Part(

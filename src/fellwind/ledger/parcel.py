@@ -20,7 +20,6 @@ from uuid import uuid4
 from django import forms
 from django.apps import apps
 from django.conf import settings
-from django.core import serializers
 from django.core.exceptions import FieldDoesNotExist
 from django.core.exceptions import ValidationError as DjangoInvalid
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -29,7 +28,7 @@ from django.db import DatabaseError, models, transaction
 from django.db.models import Max
 
 from fellwind.builds.models import Build, Entry
-from fellwind.kit.archive import ArchiveError, Pack, Row, opened, packed, rows_of
+from fellwind.kit.archive import ArchiveError, Pack, Row, opened, packed, rows_of, written
 from fellwind.kit.photos import PhotoError, keep_photo, photo_path, read_photo
 from fellwind.rack.models import Stave
 from fellwind.shop.models import Archer, OwnMaterial, Tool
@@ -444,17 +443,9 @@ class _Bringing:
                 label_there = target._meta.label_lower
                 fields[key.name] = self.keys[label_there][value]
         self._changed(label, row, fields)
-        data = [{"model": label, "pk": None, "fields": fields}]
-        for one in serializers.deserialize("python", data):
-            empty = [name for name, value in fields.items() if value in ("", None, [], {})]
-            try:
-                one.object.clean_fields(exclude=empty)
-            except DjangoInvalid as error:
-                at, told = next(iter(error.message_dict.items()))
-                raise DjangoInvalid(f"{label}, {at}: {told[0]}") from None
-            one.save()
-            self.keys[label][row.pk] = one.object.pk
-            later += [(one.object.pk, name, there) for name, there in own]
+        key = written(model, None, fields)
+        self.keys[label][row.pk] = key
+        later += [(key, name, there) for name, there in own]
 
     def _changed(self, label: str, row: Row, fields: dict[str, Any]) -> None:
         """What is otherwise here than there: numbers, names, files."""

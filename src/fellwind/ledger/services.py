@@ -25,6 +25,7 @@ from fellwind.designs.services import ruler_data, side_lines, try_solution
 from fellwind.drawing import compare as drawn
 from fellwind.drawing.accuracy import Forecast, accuracy_picture
 from fellwind.exports.book import Line, book_pdf
+from fellwind.kit.cache import reading
 from fellwind.kit.pages import number_in
 from fellwind.kit.paging import Paged, paged
 from fellwind.kit.photos import photo_path
@@ -143,7 +144,8 @@ class Rungs:
     Attributes:
         picture, rows: of the bows that are reckoned.
         left: bows still to be reckoned, when they took longer than a page may.
-        year: of the season; again: how often the page has asked, this time counted.
+        year: of the season; again: how often the page has asked, this time counted; 0 where it
+            shall ask no more.
     """
 
     picture: str
@@ -157,6 +159,7 @@ PATIENCE = 1.5  # seconds, after which no other bow is begun; what is reckoned i
 MOST_ASKED = 20  # times; each has longer, as what is kept has to be read again too
 
 
+@reading()
 def rungs(asked: QueryDict, today: date) -> Rungs:
     """Forecasts of the finished weight at the last look on each rung, against the proof."""
     year, _, those = _of_year(asked, today)
@@ -184,8 +187,8 @@ def rungs(asked: QueryDict, today: date) -> Rungs:
         if misses and kept:
             rows.append((words, misses, kept))
     told.sort(key=lambda one: list(RUNGS.values()).index(one.what))
-    return Rungs(str(accuracy_picture(told)) if told else "", rows, left, year,
-                 asked_before + 1)  # fmt: skip
+    again = asked_before + 1 if left and asked_before < MOST_ASKED else 0
+    return Rungs(str(accuracy_picture(told)) if told else "", rows, left, year, again)
 
 
 def _of_year(asked: QueryDict, today: date) -> tuple[int, list[int], list[Build]]:
@@ -206,6 +209,7 @@ def _ended(build: Build) -> int | None:
     return timezone.localdate(build.finished).year if build.finished else None
 
 
+@reading()
 def season(asked: QueryDict, today: date, shown: Units) -> SeasonPage:
     """The season that was asked for, or the newest that has any bow."""
     year, years, those = _of_year(asked, today)
@@ -309,6 +313,7 @@ class ComparePage:
     strings: Sequence[StringRow] = ()
 
 
+@reading()
 def compare(asked: QueryDict, shown: Units) -> ComparePage:
     """The proved bows that were chosen, up to four."""
     numbers = [n for n in map(number_in, asked.getlist("b")) if n is not None]

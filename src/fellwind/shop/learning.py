@@ -11,7 +11,7 @@ from typing import Protocol
 from bowyery.mechanics.strain import SetShare
 from bowyery.record.learned import QUANTITIES, Evidence, Learned, learned
 from bowyery.tiller.forecast import Losses
-from fellwind.kit.cache import computed
+from fellwind.kit.cache import computed, read_once
 from fellwind.kit.rooms import given
 
 DAY = 86400.0
@@ -36,7 +36,11 @@ def days(at: datetime) -> float:
 
 def evidence(quantity: str) -> list[Evidence]:
     """All that the shop's records show of a figure, by whoever has seen it."""
-    return [row for ask in given(f"evidence of {quantity}") for row in ask()]
+
+    def asked() -> list[Evidence]:
+        return [row for ask in given(f"evidence of {quantity}") for row in ask()]
+
+    return read_once(("evidence", quantity), asked)
 
 
 def here(

@@ -41,7 +41,7 @@ from fellwind.builds.services import standing_entries
 from fellwind.designs.services import ruler_data, solution, try_solution
 from fellwind.drawing.ruler import RulerData, ruler_for
 from fellwind.drawing.tree import Bent
-from fellwind.kit.cache import computed
+from fellwind.kit.cache import computed, read_once
 from fellwind.shop import learning
 from fellwind.shop.learning import days
 from fellwind.shop.models import Gear, Tool, Workshop
@@ -91,35 +91,43 @@ def bites_seen(shop: ShopTiller, without: int = 0) -> list[Evidence]:
         shop: with its tools, as if nothing had been seen of them.
         without: key of a build that is left out.
     """
-    rows = (
+    newest = read_once("scraped", _scraped)
+    those = [row for row in newest if row.pk != without][:OTHERS]
+    return [
+        one for row in those
+        for one in read_once(("bites", row.pk, shop.tools), partial(_bites_of, row, shop.tools))
+    ]  # fmt: skip
+
+
+def _scraped() -> list[Build]:
+    """The newest bows that strokes were written of, one more than are learned from."""
+    return list(
         Build.objects.filter(entries__measures__kind="strokes", entries__corrected_by=None)
-        .exclude(pk=without)
         .select_related("design__archer", "design__stave", "stave")
         .order_by("-number")
-        .distinct()[:OTHERS]
+        .distinct()[: OTHERS + 1]
     )
-    named = {tool.name for tool in shop.tools}
-    seen = []
-    for row in rows:
-        solved, _ = try_solution(row.design)
-        if solved is None:
-            continue
-        other = workpiece(solved)
-        past = history(noted(standing_entries(row)), other.roots)
-        key = (other, past, row.design.draw, shop.tools)
-        bites: dict[str, Bite] = computed("bites", key, partial(
-            bites_shown, other, past, row.design.draw, shop.tools
-        ))  # fmt: skip
-        for name, bite in bites.items():
-            if name not in named:
-                continue
-            if bite.shown is not None:
-                usual = bite_of(name, shop.tools, other.density, other.width).thickness
-                value, error = (one / usual for one in bite.shown)
-                seen.append(Evidence(
-                    value, error, row.design.material, row.tree, row.number, name,
-                    days(row.started), "passes that the next look showed",
-                ))  # fmt: skip
+
+
+def _bites_of(row: Build, tools: tuple[CoreTool, ...]) -> list[Evidence]:
+    solved, _ = try_solution(row.design)
+    if solved is None:
+        return []
+    other = workpiece(solved)
+    past = history(noted(standing_entries(row)), other.roots)
+    key = (other, past, row.design.draw, tools)
+    bites: dict[str, Bite] = computed("bites", key, partial(
+        bites_shown, other, past, row.design.draw, tools
+    ))  # fmt: skip
+    named, seen = {tool.name for tool in tools}, []
+    for name, bite in bites.items():
+        if name in named and bite.shown is not None:
+            usual = bite_of(name, tools, other.density, other.width).thickness
+            value, error = (one / usual for one in bite.shown)
+            seen.append(Evidence(
+                value, error, row.design.material, row.tree, row.number, name,
+                days(row.started), "passes that the next look showed",
+            ))  # fmt: skip
     return seen
 
 
