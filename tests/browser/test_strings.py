@@ -60,7 +60,8 @@ def test_from_strand_tests_to_a_settled_twin_by_pointer(made_demo: SimpleNamespa
     page.locator("#measure_length").fill(length)
     page.locator("#measure_load").fill("40")
     page.locator("#measure_mass").fill("150")
-    page.get_by_role("button", name="Keep what was measured").click()
+    with page.expect_navigation():
+        page.get_by_role("button", name="Keep what was measured").click()
     # and then its spare, which takes over what the first has, and stands beside it
     page.goto(made_demo.address + "/strings/of/14/")
     unfold(page, "Plan a string")

@@ -128,13 +128,22 @@ const touched = (field) => {
   if (field.tagName === "SELECT") return field.selectedIndex !== choice(field);
   return field.type === "checkbox" || field.type === "radio" ? field.checked !== field.defaultChecked : field.value !== field.defaultValue;
 };
-const half = () => [...document.querySelectorAll("main :is(input:not([type=hidden]), textarea, select), #pencil, #unsent input")].some(touched);
+// A fold that the maker has opened is the beginning of an entry, too.
+const standing = new Map([...document.querySelectorAll("main details.fold")].map((fold) => [fold, fold.open]));
+const unfolded = () => [...standing].some(([fold, open]) => fold.isConnected && fold.open && !open);
+const half = () => unfolded() || [...document.querySelectorAll("main :is(input:not([type=hidden]), textarea, select), #pencil, #unsent input")].some(touched);
+
+// When an entry was last kept: a page that was asked for before that does not show it, and is made anew.
+const KEPT = "fellwind-kept";
+const keptNow = (told) => { if (told.some((one) => one.kept)) localStorage.setItem(KEPT, Date.now()); };
+const older = () => performance.timeOrigin < Number(localStorage.getItem(KEPT) ?? 0);
 
 // Send what waits; the page is made anew when something of it went and nothing is half typed here.
 async function sendAll() {
   const told = await flush();
+  keptNow(told);
   await tell();
-  if (told.some((one) => one.kept) && !half() && !busy && !leaving && (await entries()).length === 0) location.reload();
+  if (older() && !half() && !busy && !leaving && (await entries()).length === 0) { localStorage.removeItem(KEPT); location.reload(); }
   return told;
 }
 
@@ -187,7 +196,9 @@ document.addEventListener("submit", async (event) => {
   const late = setTimeout(() => { underWay = null; tell(); }, 1500);
   let told = {};
   try {
-    told = (await flush()).find((one) => one.row.id === row.id) ?? {};
+    const all = await flush();
+    keptNow(all);
+    told = all.find((one) => one.row.id === row.id) ?? {};
   } finally {
     clearTimeout(late);
     busy = false;
