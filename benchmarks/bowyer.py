@@ -4,7 +4,7 @@ the same virtual staves.
 Run by hand:
 
     python benchmarks/bowyer.py [STAVES] [--sparse] [--alone] [--fine] [--harsh [TROUBLE]]
-    [--knowing]
+    [--knowing] [--camera]
 
 Three woods, four designs, with and without one hinge; readings with a maker's errors, an uneven
 hand, wood that remembers.
@@ -13,7 +13,8 @@ what is wanted everywhere, checks, wood taken too much, set, breaks, and pulls p
 ``--sparse`` reads only weights and gaps, ``--alone`` leaves the rule out, ``--fine`` reads the
 straight edge twice as well. ``--harsh`` is another world, with makers and troubles that the
 estimator does not know of, and a good maker's rule beside the advice (``harsh.py``); with
-``--knowing`` what the same advice would come to if all that the limbs show were known.
+``--knowing`` what the same advice would come to if all that the limbs show were known, with
+``--camera`` what one picture a look does, beside the same maker with a straight edge.
 """
 
 from __future__ import annotations
@@ -445,7 +446,8 @@ if __name__ == "__main__":
         from benchmarks import harsh
 
         trouble = words[1] if len(words) > 1 else ""
-        harsh.main(int(words[0]) if words else 160, trouble, "--knowing" in sys.argv)
+        count = int(words[0]) if words else 160
+        harsh.main(count, trouble, "--knowing" in sys.argv, "--camera" in sys.argv)
         sys.exit()
     main(
         int(words[0]) if words else 300,

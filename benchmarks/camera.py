@@ -34,13 +34,13 @@ sys.path[:0] = [str(ROOT / "src"), str(ROOT)]
 
 from bowyery.bow.bow import SIDES, Bow  # noqa: E402
 from bowyery.bow.layout import METRIC_ROUNDING, Layout, Wanted  # noqa: E402
-from bowyery.bow.limb_grid import grid  # noqa: E402
+from bowyery.bow.limb_grid import LimbGrid, grid  # noqa: E402
 from bowyery.design.solution import Solution  # noqa: E402
 from bowyery.design.solve import solve_design  # noqa: E402
 from bowyery.mechanics.elastica import shapes  # noqa: E402
 from bowyery.mechanics.statics import brace_bow, draw  # noqa: E402
 from bowyery.sight.outline import STATES  # noqa: E402
-from bowyery.sight.trace import Trace, tried  # noqa: E402
+from bowyery.sight.trace import Trace, trace  # noqa: E402
 from bowyery.units.quantity import INCH, POUND_FORCE  # noqa: E402
 from bowyery.wood.materials import at_moisture, material  # noqa: E402
 
@@ -100,20 +100,37 @@ def _shape(found: Solution, state: str, rng: np.random.Generator) -> tuple[Any, 
     varied = limbs.stiffened(np.exp(field)[:, None])
     crook = 0.04 * rng.standard_normal() + 0.04 * rng.standard_normal((2, 1))
     varied = replace(varied, curvature=varied.curvature + crook[:, None])
+    if state != "drawn":
+        return shape_of(varied, bow, state, 0.0)
+    least = float(brace_bow(varied, bow).least_draw[0])
+    to = least + rng.uniform(0.35, 1.0) * (found.wanted.draw - least)
+    return shape_of(varied, bow, state, to)
+
+
+def shape_of(limbs: LimbGrid, bow: Bow, state: str, to: float) -> tuple[Any, ...]:
+    """A bow as it is bent.
+
+    Args:
+        limbs: its grid, a batch of one.
+        bow: for hold and string.
+        state: drawn, braced or unstrung.
+        to: draw, to the pivot (m).
+
+    Returns:
+        Limbs along and across from root to nock, ``(2, n)``, nocking point and draw (m).
+    """
     if state == "unstrung":
         still = np.zeros((2, 1))
-        rest = shapes(varied, still, still)
+        rest = shapes(limbs, still, still)
         return rest.along[:, 0], rest.across[:, 0], None, 0.0
-    braced = brace_bow(varied, bow)
+    braced = brace_bow(limbs, bow)
     if state == "braced":
-        bent = shapes(varied, np.stack([braced.tension] * 2), braced.p)
-        height = float(braced.height[0]) if hasattr(braced, "height") else bow.brace_height
+        bent = shapes(limbs, np.stack([braced.tension] * 2), braced.p)
         pivot = bow.hold.pivot
-        return bent.along[:, 0], bent.across[:, 0], (pivot[0], pivot[1] + float(height)), 0.0
-    least = float(braced.least_draw[0])
-    to = least + rng.uniform(0.35, 1.0) * (found.wanted.draw - least)
-    drawn = draw(varied, bow.hold, braced, np.array([to]))
-    bent = shapes(varied, drawn.tension, drawn.p)
+        nock = pivot[0], pivot[1] + float(braced.height[0])
+        return bent.along[:, 0], bent.across[:, 0], nock, 0.0
+    drawn = draw(limbs, bow.hold, braced, np.array([to]))
+    bent = shapes(limbs, drawn.tension, drawn.p)
     nock = float(drawn.nock[0, 0]), float(drawn.nock[1, 0])
     return bent.along[:, 0], bent.across[:, 0], nock, to
 
@@ -198,8 +215,25 @@ def picture(number: int, state: str = "drawn", tags: bool = True) -> tuple[np.nd
     """
     rng = np.random.default_rng([41, number])
     found = solved(list(DESIGNS)[number % len(DESIGNS)])
-    along, across, nock, to = _shape(found, state, rng)
-    bow = found.bow
+    return taken(rng, found.bow, state, _shape(found, state, rng), tags)
+
+
+def taken(
+    rng: np.random.Generator, bow: Bow, state: str, shape: tuple[Any, ...], tags: bool = True
+) -> tuple[np.ndarray, Truth]:
+    """Take a picture of a bow as it is bent.
+
+    Args:
+        rng: of wall, camera and light.
+        bow: as its file marks it.
+        state: drawn, braced or unstrung.
+        shape: limbs along and across from root to nock, ``(2, n)``, nocking point and draw (m).
+        tags: pages hang on the wall.
+
+    Returns:
+        The picture (BGR) and what is true of it.
+    """
+    along, across, nock, to = shape
     # on the wall plane (mm): middle of the bow, a little tilted
     middle = np.array([1700 + 60 * rng.standard_normal(), 900 + 60 * rng.standard_normal()])
     tilt = np.radians(1.5 * rng.standard_normal())
@@ -238,7 +272,6 @@ def picture(number: int, state: str = "drawn", tags: bool = True) -> tuple[np.nd
     )  # fmt: skip
     # wall: x right, y down, z into the wall; the camera looks along its own z
     centre = np.array([look[0], look[1], 0.0]) - rotation @ np.array([0, 0, far])
-    inner = np.array([[focal, 0, WIDE / 2], [0, focal, HIGH / 2], [0, 0, 1.0]])
     bend = rng.uniform(-0.02, 0.02)
 
     def project(points: np.ndarray, before: float) -> np.ndarray:
@@ -251,13 +284,10 @@ def picture(number: int, state: str = "drawn", tags: bool = True) -> tuple[np.nd
         k = 1 + bend * r2
         return np.column_stack([focal * x * k + WIDE / 2, focal * y * k + HIGH / 2])
 
-    assert inner.shape == (3, 3)
-    corners = np.array([[0, 0], [3400, 0], [3400, 2600], [0, 2600]], float)
     # warp the wall by a dense map, as the lens bends it
     step = 8
     u, v = np.meshgrid(np.arange(0, WIDE + step, step), np.arange(0, HIGH + step, step))
     x, y = (u - WIDE / 2) / focal, (v - HIGH / 2) / focal
-    r = np.hypot(x, y)
     for _ in range(4):
         r2 = x * x + y * y
         x, y = (
@@ -271,7 +301,6 @@ def picture(number: int, state: str = "drawn", tags: bool = True) -> tuple[np.nd
     map_x = cv2.resize(map_x, (map_x.shape[1] * step, map_x.shape[0] * step))[:HIGH, :WIDE]
     map_y = cv2.resize(map_y, (map_y.shape[1] * step, map_y.shape[0] * step))[:HIGH, :WIDE]
     image = cv2.remap(wall, map_x, map_y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
-    assert corners.size and r.size
     before = rng.uniform(60, 180)
     _hang(image, rng, project, before, full, thick, nock, placed, bow, state)
     image = cv2.GaussianBlur(image, (0, 0), rng.uniform(0.7, 1.6))
@@ -412,7 +441,7 @@ def main() -> None:
         if given.show:
             cv2.imwrite(str(given.show / f"{number}.jpg"), image)
         began = perf_counter()
-        found = tried(image, truth.bow, given.state, taps)
+        found = trace(image, truth.bow, given.state, taps)
         took = perf_counter() - began
         if not found.found:
             print(f"| {number} | {found.why} | | | | {took:.1f} |")

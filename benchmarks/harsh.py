@@ -7,6 +7,8 @@ a string of unknown length, mistyped figures, an uneven hand with too few pulls,
 weights and gaps. The maker writes pencil lines with at most a dozen readings a check and does as
 the tiller says after the last line. Another good maker has the same readings and a good rule: a
 third of the excess at each look, evenness by straight edge.
+With the camera a picture is taken at every look by the stand-in camera, and read as the application
+reads it, instead of the straight edge; a picture that cannot be read says nothing.
 """
 
 from __future__ import annotations
@@ -21,6 +23,7 @@ from unittest.mock import patch
 import numpy as np
 
 from benchmarks.bowyer import WOODS, Outcome, judged
+from benchmarks.camera import shape_of, taken
 from bowyery.bow.bow import SIDES, Bow
 from bowyery.bow.layout import METRIC_ROUNDING, Layout, Wanted
 from bowyery.bow.limb_grid import LimbGrid, grid
@@ -36,6 +39,8 @@ from bowyery.practice.virtual_stave import (
     reached,
     scrape,
 )
+from bowyery.sight.check import line_of, seen_in
+from bowyery.sight.trace import trace
 from bowyery.tiller import bench
 from bowyery.tiller.advice import Plan
 from bowyery.tiller.bench import BenchState, Workpiece, most_use, work_out
@@ -214,6 +219,9 @@ class Bench:
     looks: int = 0
     furthest: float = 0.0
     past: int = 0
+    camera: bool = False
+    pictures: int = 0
+    unread: int = 0
 
     @property
     def tree(self) -> Tree:
@@ -267,7 +275,7 @@ class Bench:
             rows.append(
                 Reading("gap", 0.0, name) if braced else Reading("tip height", 0.0, name, draw)
             )
-            if not maker.sparse:
+            if not (maker.sparse or self.camera):
                 first = (0.14, 0.27)[self.looks % 2]
                 places = (first + np.array([0.0, 0.26, 0.5])) * self.stave.limbs.length[side, 0]
                 rows += [
@@ -275,11 +283,25 @@ class Bench:
                 ]
         values = read(self.stave.grid(), bow, tuple(rows)).values[0]
         found = [self._seen(row, float(value)) for row, value in zip(rows, values, strict=True)]
+        shown = self._photographed(bow, draw, found[2].draw) if self.camera else ""
         try:
-            self.write(", ".join(self._written(row) for row in found))
+            self.write(", ".join(self._written(row) for row in found) + shown)
         except UnreadableError:  # a figure that no bow shows is refused: they type it right
-            self.write(", ".join(self._written(row, True) for row in found))
+            self.write(", ".join(self._written(row, True) for row in found) + shown)
         return found
+
+    def _photographed(self, bow: Bow, draw: float, told: float | None) -> str:
+        """What a picture of the drawn bow says, as it goes on in a pencil line."""
+        shape = shape_of(self.stave.grid(), bow, "drawn", draw)
+        image, _ = taken(self.rng, self.found.bow, "drawn", shape)
+        self.pictures += 1
+        try:
+            hangs = self.string.on(self.found.bow, self.length)
+            seen = seen_in(trace(image, hangs, "drawn"), hangs, "drawn")
+            return "; " + line_of(seen, hangs, self.tree, told)
+        except BowyeryError:
+            self.unread += 1
+            return ""
 
     def _seen(self, row: Reading, true: float) -> Reading:
         """What the maker takes it for."""
@@ -352,12 +374,13 @@ def _bench(found: Solution, trouble: str, number: int) -> Bench:
 
 
 def by_advice(
-    found: Solution, trouble: str, number: int, knowing: bool = False
+    found: Solution, trouble: str, number: int, knowing: bool = False, camera: bool = False
 ) -> tuple[Outcome, float]:
     """Do as the tiller says, and how many of all forecasts of the weight held it; or as it would
-    say to somebody who knows what every place of the limbs shows.
+    say to somebody who knows what every place of the limbs shows, or who takes pictures.
     """
     at = _bench(found, trouble, number)
+    at.camera = camera
     plan, bow = plan_of(found), found.bow
     piece = Workpiece(bow, found.curve.limbs, found.wood.density, found.layout.width)
     further, harder = 0.45 * plan.full_draw, 0.5 * plan.wanted_weight
@@ -513,21 +536,24 @@ def _looks(row: Reading, limbs: LimbGrid, bend: np.ndarray) -> tuple[int, float,
 
 
 def one(
-    number: int, trouble: str = "", knowing: bool = False
+    number: int, trouble: str = "", knowing: bool = False, camera: bool = False
 ) -> tuple[str, Outcome, float, Outcome]:
     """One stave worked by both: its trouble, the advice's outcome and forecasts, the rule's; where
-    all is known, nobody works by the rule.
+    all is known, nobody works by the rule, and with the camera somebody by the advice without it.
     """
     trouble = trouble or TROUBLES[number % len(TROUBLES)]
     turn = number // len(TROUBLES)
     found = solved(list(DESIGNS)[turn % len(DESIGNS)], WOODS[turn // len(DESIGNS) % len(WOODS)])
     ruined = Outcome(np.nan, np.nan, 0, np.nan, True, 0, "ruined")
     try:
-        told, foretold = by_advice(found, trouble, number, knowing)
+        told, foretold = by_advice(found, trouble, number, knowing, camera)
     except BowyeryError as error:
         told, foretold = replace(ruined, ended=f"ruined: {error}"), np.nan
     try:
-        rule = ruined if knowing else by_rule(found, trouble, number)
+        if camera:
+            rule, _ = by_advice(found, trouble, number)
+        else:
+            rule = ruined if knowing else by_rule(found, trouble, number)
     except BowyeryError:
         rule = ruined
     return trouble, told, foretold, rule
@@ -549,10 +575,10 @@ def _line(title: str, rows: list[Outcome], foretold: list[float] | None) -> str:
     )
 
 
-def main(count: int, trouble: str = "", knowing: bool = False) -> None:
+def main(count: int, trouble: str = "", knowing: bool = False, camera: bool = False) -> None:
     """Work so many staves of the harsher world and print what became of them, by trouble."""
     with ProcessPoolExecutor() as pool:
-        work = partial(one, trouble=trouble, knowing=knowing)
+        work = partial(one, trouble=trouble, knowing=knowing, camera=camera)
         found = list(pool.map(work, range(count)))
     print(
         f"{count} staves of the harsher world; within ±1.5 lb, every place within 12 %, miss (lb:"
@@ -563,9 +589,10 @@ def main(count: int, trouble: str = "", knowing: bool = False) -> None:
         if not rows:
             continue
         print(f"{kind} ({len(rows)})")
-        print(_line("advice", [row[1] for row in rows], [row[2] for row in rows]))
+        told = "camera" if camera else "advice"
+        print(_line(told, [row[1] for row in rows], [row[2] for row in rows]))
         if not knowing:
-            print(_line("rule", [row[3] for row in rows], None))
+            print(_line("by hand" if camera else "rule", [row[3] for row in rows], None))
     for kind, told, _, _ in found:
         if told.broken or told.off < -3 * POUND_FORCE:
             print(f"  {kind}: {told.ended}, {told.off / POUND_FORCE:+.1f} lb")

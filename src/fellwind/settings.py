@@ -65,6 +65,7 @@ INSTALLED_APPS = [
     "fellwind.strings",
     "fellwind.calendar",
     "fellwind.instruments",
+    "fellwind.sight",
     "fellwind.ledger",
     "fellwind.today",
     "fellwind.demo",

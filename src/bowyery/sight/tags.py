@@ -269,3 +269,21 @@ def _upright(wall: Wall) -> Wall:
     back = np.linalg.inv(whole)
     tags = {k: _applied(back, four) for k, four in wall.tags.items()}
     return Wall(wall.matrix @ whole, wall.bend, wall.middle, wall.half, tags, wall.error)
+
+
+def pattern_of(number: int) -> np.ndarray:
+    """A tag as it is printed.
+
+    Args:
+        number: one of IDS.
+
+    Returns:
+        Its black fields within the black square, ``(8, 8)``, the first row above.
+
+    Raises:
+        DescriptionError: there is no such tag.
+    """
+    if number not in IDS:
+        raise DescriptionError("There is no tag of that number.", "tag")
+    known = cv2.aruco.getPredefinedDictionary(cv2.aruco.DICT_APRILTAG_36h11)
+    return np.asarray(cv2.aruco.generateImageMarker(known, number, 8) == 0)

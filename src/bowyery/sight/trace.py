@@ -12,21 +12,20 @@ from scipy.optimize import least_squares
 from bowyery.arrays import Floats
 from bowyery.bow.bow import SIDES, Bow
 from bowyery.errors import BowyeryError, DescriptionError
+from bowyery.sight.ends import ends_of, slid
+from bowyery.sight.fit import NINETY, Fit, Nocks, fitted
 from bowyery.sight.outline import (
-    NINETY,
-    Fit,
+    BEFORE,
     Line,
-    Nocks,
     Pose,
     State,
     ToPicture,
     coarse_map,
-    fitted,
     lines_of,
     looked_for,
     measured,
-    nocks_of,
 )
+from bowyery.sight.string import nocks_of
 from bowyery.sight.tags import Wall, find_tags, wall_of
 
 ASKEW = 32.0  # degrees from straight before the wall that a picture may be taken at
@@ -35,14 +34,18 @@ WIDTHS = (0.72, 1.45)  # of the limbs as seen over the file's
 LARGER = (0.985, 1.16)  # how much larger a bow before its wall may look
 MOST_OFF = 1.3  # mm that the middles scatter about a line that is a limb
 MIRRORED = 1.2  # times as well as it should hang
+STRANGE = 2.6  # deviations of how far a bow hangs before its wall, and its string is none
 BEYOND = 0.25  # mm that every point is off at least, one deviation
 REACHES = ((45.0, 1.0), (16.0, 0.5), (7.0, 0.35), (6.0, 0.3))
 FINDS = (70.0, 150.0)  # mm about where the string is expected, first and where it is not there
+END_UNSURE = 20.0  # mm of a limb's end, one deviation, and its limb's place is not known
+AWAY = (200.0, 60.0)  # mm that a limb's end is looked for about where it is expected
 TURNS = np.radians([-6.0, -4.0, -2.0, 0.0, 2.0, 4.0, 6.0])
 MOST_PIXELS = 50_000_000
-TRUSTED: tuple[State, ...] = ("drawn",)
+BRACES = (0.03, 0.2)  # of a bow's span, that a string stands off
 TAPS = ("upper nock", "upper fade", "nocking point", "lower fade", "lower nock")
-UNSURE = 3.2  # times the error that tags would leave, where five taps stand for them
+WIDER = 1.15  # times the fit's own error, for what goes wrong alike along a limb
+UNSURE = 5.5  # times the error that tags would leave, where five taps stand for them
 SHAPE_ONLY = (
     "By taps only the shape of the limbs is told: the draw would be off by some per cent. Hang tag"
     " pages on the wall for that."
@@ -92,27 +95,7 @@ def refused(why: str) -> Trace:
 
 
 def trace(image: np.ndarray, bow: Bow, state: State = "drawn", taps: Floats | None = None) -> Trace:
-    """Read a photograph of a bow in a state that is read well enough to be trusted.
-
-    Args:
-        image: the picture, ``(high, wide, 3)``, 8 bits, blue first.
-        bow: as its file marks it.
-        state: that it is in.
-        taps: of TAPS, ``(5, 2)`` (pixels), for a wall without tags.
-
-    Returns:
-        What it says, or why it says nothing.
-    """
-    if state not in TRUSTED:
-        return refused(
-            "Only drawn bows are read yet: with little bend, pictures of braced and of unstrung"
-            " bows tell neither length nor place well enough."
-        )
-    return tried(image, bow, state, taps)
-
-
-def tried(image: np.ndarray, bow: Bow, state: State = "drawn", taps: Floats | None = None) -> Trace:
-    """Read a photograph of a bow in any state, trusted or not: for who works on the reading.
+    """Read a photograph of a bow.
 
     Args:
         image: the picture, ``(high, wide, 3)``, 8 bits, blue first.
@@ -150,17 +133,22 @@ def _by_tags(image: np.ndarray, bow: Bow, state: State, lines: Sequence[Line]) -
     low, top = np.maximum(corners.min(0), -1900.0), np.minimum(corners.max(0), 1900.0)
     where = coarse_map(image, wall.to_picture, low, top)
     found = looked_for(where, lines, TURNS.tolist())
-    best = _best(image, bow, lines, found[:3], wall.to_picture)
+    best = _ranked(image, bow, lines, found[:3], wall.to_picture)
     other = looked_for(where, [_mirrored(one) for one in lines[-4:]], TURNS[1:-1:2].tolist())
-    if best is None or (other and found and other[0][0] > MIRRORED * found[0][0]):
+    if not best or (other and found and other[0][0] > MIRRORED * found[0][0]):
         if other and found and other[0][0] > MIRRORED * found[0][0]:
             raise DescriptionError(
                 "The bow seems to hang the other way round: its upper limb belongs to the right,"
                 " its back upwards. Or the picture is mirrored.", "picture",
             )  # fmt: skip
         raise DescriptionError("No limbs of this bow can be seen on the wall.", "picture")
-    start, fit = best
-    return _told(image, bow, state, start, fit, wall.to_picture, 1.0)
+    first: DescriptionError | None = None
+    for start, fit in best:
+        try:
+            return _told(image, bow, state, start, fit, wall.to_picture, WIDER)
+        except DescriptionError as error:
+            first = first or error
+    raise first or DescriptionError("No limbs of this bow can be seen on the wall.", "picture")
 
 
 def _askew(wall: Wall) -> float:
@@ -183,24 +171,25 @@ def _mirrored(line: Line) -> Line:
     )  # fmt: skip
 
 
-def _best(
+def _ranked(
     image: np.ndarray, bow: Bow, lines: Sequence[Line], found: Sequence[tuple[float, int, Pose]],
     to_picture: ToPicture,
-) -> tuple[Line, Fit] | None:  # fmt: skip
-    """The place where both limbs are seen best, after a first fit."""
-    best: tuple[float, Line, Fit] | None = None
+) -> list[tuple[Line, Fit]]:  # fmt: skip
+    """Places where both limbs are seen, after a first fit; the best first."""
+    rows: list[tuple[float, Line, Fit]] = []
     for _, number, pose in found:
         start = lines[number]
+        pose = slid(image, start, pose, to_picture)
         seen = measured(image, start, pose, to_picture, *REACHES[0])
         if np.isfinite(seen.error).mean() < 0.35:
             continue
-        fit = fitted(start, pose, seen, start, None, bow)
-        worth = fit.seen - 0.25 * min(fit.off, 3.0)
-        if best is None or worth > best[0]:
-            best = worth, start, fit
-        if fit.seen > 0.9 and fit.off < 0.6:
+        ends = ends_of(image, start, pose, to_picture, AWAY[0])
+        fit = fitted(start, pose, seen, start, None, bow, ends, 6)
+        worth = fit.seen - 0.25 * min(fit.off, 3.0) - 0.01 * min(ends.error.max(), 40.0)
+        rows.append((worth, start, fit))
+        if fit.seen > 0.9 and fit.off < 0.6 and ends.error.max() < 15:
             break
-    return None if best is None else (best[1], best[2])
+    return [(start, fit) for _, start, fit in sorted(rows, key=lambda one: -one[0])]
 
 
 def _told(
@@ -223,7 +212,20 @@ def _told(
                 if again is not None:
                     nocks, finds = again, wide
                     break
-        fit = fitted(start, pose, seen, line, nocks, bow)
+        far = AWAY[0] if nocks is None and reach > 10 else AWAY[1]
+        ends = ends_of(image, line, pose, to_picture, far)
+        fit = fitted(start, pose, seen, line, nocks, bow, ends)
+        if nocks is not None and abs(fit.pose.scale - BEFORE[0]) > STRANGE * BEFORE[1]:
+            # it was no string that was taken for it
+            nocks, finds = None, FINDS[0]
+            fit = fitted(start, pose, seen, replace(line, nock=None), None, bow, ends)
+    told = nocks is not None and state == "drawn"  # a string tells better where the nocks are
+    if not told and ends.error.max() > END_UNSURE:
+        name = SIDES[int(np.argmax(ends.error))]
+        raise DescriptionError(
+            f"Where the {name} limb ends cannot be seen: let nothing hang behind or before its tip,"
+            " and light it so that it stands out from the wall.", "picture",
+        )  # fmt: skip
     if not np.isfinite(seen.error).any():
         raise DescriptionError("No limbs of this bow can be seen on the wall.", "picture")
     _doubts(seen.error, fit, nocks, state)
@@ -259,14 +261,16 @@ def _doubts(errors: Floats, fit: Fit, nocks: Nocks | None, state: State) -> None
             "The limbs' edges are not clear enough to be read: the picture is blurred, or something"
             " lies along them.", "picture",
         )  # fmt: skip
-    if state == "braced" and nocks is None:
-        raise DescriptionError("The string cannot be seen; is the bow braced?", "picture")
 
 
 def _said(
     bow: Bow, state: State, fit: Fit, nocks: Nocks | None, to_picture: ToPicture, unsure: float
 ) -> Trace:
-    line = fit.line
+    line, why = fit.line, ""
+    if state == "braced":
+        line = replace(line, nock=_on_the_chord(bow, line))
+        if nocks is None:
+            why = "The string cannot be seen: it is taken to run straight from nock to nock."
     points = np.stack([line.along, line.across], -1)
     points[1, :, 0] *= -1
     variance = np.trace(fit.covers, axis1=2, axis2=3) + BEYOND**2
@@ -279,15 +283,38 @@ def _said(
     }
     two = to_picture(fit.pose.to_wall(np.array([[0.0, 0.0], [100.0, 0.0]])))
     scale = 100.0 / float(np.hypot(*(two[1] - two[0])))
-    drawn, why = None, ""
+    drawn = None
     if line.nock is not None:
         flat["nocking point"] = to_picture(fit.pose.to_wall(np.array([line.nock])))
         if state == "drawn":
             pivot = np.array(bow.hold.pivot) * 1e3
             drawn = float(np.hypot(*(np.array(line.nock) - pivot)))
-    if state != "unstrung" and nocks is None:
-        why = "The string cannot be seen: lengths are those of the file, and the draw is not known."
+    if state == "drawn" and nocks is None:
+        why = (
+            "The string cannot be seen, so the draw is not known; where the limbs end tells the"
+            " rest."
+        )
     return Trace(True, limbs, line.nock, drawn, scale, why, flat)
+
+
+def _on_the_chord(bow: Bow, line: Line) -> tuple[float, float]:
+    """Where a braced string passes before the pivot (mm), straight from nock to nock.
+
+    Raises:
+        DescriptionError: no bow is braced so low or so high.
+    """
+    pivot = np.array(bow.hold.pivot) * 1e3
+    upper = np.array([line.along[0, -1], line.across[0, -1]])
+    lower = np.array([-line.along[1, -1], line.across[1, -1]])
+    share = (pivot[0] - lower[0]) / max(upper[0] - lower[0], 1.0)
+    across = float(lower[1] + share * (upper[1] - lower[1]))
+    span = upper[0] - lower[0]
+    if not BRACES[0] * span < across - pivot[1] < BRACES[1] * span:
+        raise DescriptionError(
+            "Its limbs are not bent as those of a braced bow are; was it unstrung, or drawn?",
+            "picture",
+        )
+    return float(pivot[0]), across
 
 
 # By taps
@@ -306,6 +333,9 @@ def _by_taps(
         )
     if np.any(taps < -0.02 * wide) or np.any(taps > [1.02 * wide, 1.02 * high]):
         raise DescriptionError("A tap lies outside the picture.", "taps")
+    apart = np.hypot(*(taps[:, None] - taps[None]).transpose(2, 0, 1)) + wide * np.eye(5)
+    if apart.min() < 0.01 * wide:
+        raise DescriptionError("Two of the taps are on one place; tap five places.", "taps")
     if taps[0, 0] < taps[4, 0]:
         raise DescriptionError(
             "The upper limb belongs to the right; tap upper nock, upper fade, nocking point, lower"

@@ -322,6 +322,13 @@ def _lies(scene: Scene, r: Reading) -> Floats:
     return np.asarray(at_place(rest, limbs, side, at) - rest[side][:, 0])
 
 
+def _traced(scene: Scene, r: Reading) -> Floats:
+    """How far to the belly of its root a bent limb lies at a place, in the bow's own frame."""
+    here = scene.bent[r.draw].across
+    at = at_place(here, scene.limbs, r.side, r.at or 0.0)
+    return np.asarray(at - here[r.side][:, 0])
+
+
 def _looks(scene: Scene) -> tuple[Floats, Floats]:
     """How much more than wanted each node seems to bend (log), and how much each counts for its
     limb, ``(2, B, n+1)``.
@@ -478,6 +485,22 @@ _ROWS = (
         examples=("upper outline 4 1/2 at 20", "upper outline 115 at 500"),
         said="{limb} limb traced {value} below its fade, {where}",
         bounds=("tip down", "no way for a limb to come down"),
+    ),
+    ReadingKind(
+        "traced",
+        "a photograph's point: how far to the belly of its fade a limb lies, this far along it",
+        _traced,
+        _always(0.0015),
+        needs=_AT,
+        on_place=True,
+        forms=("{limb} traced {value} at {place}[ drawn to {draw}][ give or take {give}]",),
+        word="traced",
+        examples=(
+            "upper traced 2 1/4 at 20 give or take 1/16",
+            "upper traced 57 at 500 give or take 1.5",
+        ),
+        said="{limb} limb {value} to the belly of its fade in the photograph, {where}",
+        bounds=("traced limb", "no way for a limb to lie"),
     ),
     ReadingKind(
         "profile",

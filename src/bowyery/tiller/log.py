@@ -383,6 +383,8 @@ class _Walk:
             span = s.more or 0.0
         elif s.kind == "weight" and s.more:
             drop = s.more / (value + s.more)
+        elif s.kind == "traced":
+            error = s.more
         elif s.kind in SEEN:
             value, error = (EYE if s.kind == "eye" else EYE_LIMB)[s.how]
             self.forget(s, at, span)

@@ -13,6 +13,7 @@ from __future__ import annotations
 
 import re
 from dataclasses import replace
+from itertools import groupby
 
 from bowyery.errors import UnreadableError
 from bowyery.tiller.kinds import KINDS
@@ -62,7 +63,8 @@ def parse(line: str, world: World, tree: Tree | None = None) -> tuple[Statement,
                 elif statement.kind in STRING_WORDS:
                     draw = None
                 elif statement.kind in KINDS and KINDS[statement.kind].on_place:
-                    statement = replace(statement, draw=draw)
+                    own = statement.draw
+                    statement = replace(statement, draw=draw if own is None else own)
                 found.append(statement)
     _refuse_contradictions(found)
     if note is not None:
@@ -179,9 +181,19 @@ def words(statements: tuple[Statement, ...], tree: Tree, shown: Units) -> list[s
         shown: the reader's units.
 
     Returns:
-        One saying each.
+        One saying each; one for all that was traced of a bow at once.
     """
-    return [SAY[s.kind](s, tree, shown) for s in statements]
+    said = []
+    for (kind, draw), run in groupby(statements, key=lambda s: (s.kind, s.draw)):
+        rows = list(run)
+        if kind == "traced" and len(rows) > 2:
+            limbs = {s.limb for s in rows}
+            whose = "both limbs" if len(limbs) > 1 else f"the {rows[0].limb} limb"
+            when = "braced" if draw is None else f"at {tree.draw_words(draw, shown)}"
+            said.append(f"{whose} traced from a photograph at {len(rows)} places, {when}")
+        else:
+            said += [SAY[s.kind](s, tree, shown) for s in rows]
+    return said
 
 
 def help_rows(world: World) -> list[tuple[str, str]]:

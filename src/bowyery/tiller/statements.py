@@ -74,7 +74,7 @@ class Statement:
         start, end: of a stretch, from the bow's centre (m); alike for a place.
         words: of a note.
         more: a second figure: what a weight sank by (N), the earlier draw of a tip's travel (m),
-            minutes of heat.
+            minutes of heat, one deviation of what a photograph shows (m).
         how: what it was done with or to, or how it looks: a face, a side, a colour, a material, a
             word of the eye.
         tool: that took the wood.
@@ -217,7 +217,7 @@ LIMBS: dict[str, Side] = {
 LIMB = rf"(?:{'|'.join(LIMBS)})\b"
 _FIGURE = (
     r"(?:(?!\b(?:at|from|to|over|and|off|with|upper|lower|both|edge|gap|tip|offset|strokes?|left|right"
-    r"|back|belly|sides?|edges?|bark|facets?|golden|brown|dark|sank)\b|[@|&]).)+?"
+    r"|back|belly|sides?|edges?|bark|facets?|golden|brown|dark|sank|drawn|give)\b|[@|&]).)+?"
 )
 _SLOTS = {
     "limb": r"(?P<limb>upper|lower|up|top|low)",
@@ -283,6 +283,9 @@ def _reading(name: str) -> Build:
                     f"“{c.part}”: it cannot sink by as much as it still pulls; write how much"
                     " less it was than at first."
                 )
+        if c.text("give"):
+            more = c.length("give")
+            c.within(more or 0.0, "photograph's error", "no error of a photograph")
         start = end = c.place("place", limb)
         if name == "straight edge" and start is not None:
             span = c.length("span") or EDGE[c.world]

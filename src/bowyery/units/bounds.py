@@ -187,6 +187,8 @@ BOUNDS: dict[str, Bound] = {
     "tip down": _length(-0.3, 1.0),
     "limb off a line": _length(-0.05, 0.3),
     "under an edge": _length(-0.02, 0.025),
+    "traced limb": _length(-0.5, 1.2),
+    "photograph's error": _length(0.0001, 0.1),
     "straight edge": _length(0.04, 0.6),
     "place on a limb": _length(0.0, 1.3),
     "wood off": _length(1e-5, 0.02),

@@ -17,6 +17,7 @@ class TillerConfig(AppConfig):
         demo="fellwind.tiller.demo:load",
         pages="fellwind.tiller.demo:pages",
         gives={
+            "bow on the tree": "fellwind.tiller.services:bow_on_the_tree",
             "bow as tillered": "fellwind.tiller.services:as_tillered",
             "weight forecast": "fellwind.tiller.services:weight_forecast",
             "weight as tillered": "fellwind.tiller.learning:weight_as_tillered",

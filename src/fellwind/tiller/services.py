@@ -594,6 +594,17 @@ def as_tillered(build: Build) -> Bow | None:
     return computed("as tillered", (bow, now.field), lambda: as_thick(bow, now.field))
 
 
+def bow_on_the_tree(build: Build) -> Bow | None:
+    """The bow as it hangs, with the string that is on and limbs as thick as its readings say; None
+    where nothing was written of it.
+    """
+    found = solution(build.design)
+    rows = standing_entries(build)
+    string = history(noted(rows), workpiece(found).roots).string
+    bow = as_tillered(build) or found.bow
+    return string.on(bow, found.layout.length) if rows else None
+
+
 @dataclass(frozen=True)
 class AtTheTree:
     """What the tiller's log tells of a place where a bow broke; None is not known.

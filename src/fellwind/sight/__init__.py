@@ -1,0 +1,1 @@
+"""Photographs of bows on the wall that are read as checks."""
