@@ -20,7 +20,7 @@ VIEWS = {
     "design": "/designs/1/",
     "flaws": "/staves/14/",
     "fit": "/staves/14/fit/?design=1",
-    "compare": "/designs/compare/?d=1&d=2&d=5",
+    "photograph": "/builds/14/photographed/5/",
     "inquest": "/builds/12/inquest/",
     "bow": "/book/bow/13/",
     "marks": "/designs/1/marks/",

@@ -2,6 +2,7 @@
 
 import io
 import json
+from dataclasses import replace
 from datetime import timedelta
 from functools import cache
 from types import SimpleNamespace
@@ -19,9 +20,12 @@ from PIL import Image
 
 from benchmarks.camera import shape_of, taken
 from bowyery.tiller.estimate import few_cells
+from bowyery.units.quantity import INCH
 from fellwind.builds.models import BenchPhoto, Build, Entry
 from fellwind.designs.services import solution
-from fellwind.sight.models import Sighting
+from fellwind.rack.models import Section, Stave
+from fellwind.rack.services import core_stave
+from fellwind.sight.models import Sighting, StaveLine
 from fellwind.tiller.services import bench
 from tests.conftest import signed_in
 from tests.web.forms import pdf_words
@@ -200,6 +204,69 @@ def test_what_is_no_picture_is_answered_beside_the_field(
     assert guest.get(TAKE).status_code == 403
     other = reverse("sight:seen", args=[1, 999])
     assert client.get(other).status_code == 404
+
+
+def _stave_shot() -> tuple[bytes, list[list[float]], Any]:
+    """A picture of the shop's stave from the side, its ends, and how it runs (m)."""
+    length, depth = 70 * INCH, 2 * INCH
+    half = length / 2 - 0.025
+    bow = solution(Build.objects.get(number=1).design).bow
+    limb = replace(bow.upper, at=np.array([0.0, half]), width=np.full(2, 0.05),
+                   thickness=np.full(2, depth), root=(0.0, 0.0, 0.0))  # fmt: skip
+    along = np.linspace(0.0, half, 65)
+
+    def side(x: Any) -> Any:
+        share = x / (length / 2)
+        return 0.03 * (1 - share**2) + 0.008 * np.sin(2 * np.pi * share)
+
+    shape = np.stack([along, -along]), np.stack([side(along), side(-along)]), None, 0.0
+    image, truth = taken(
+        np.random.default_rng([7, 4]), replace(bow, upper=limb, lower=limb), "unstrung", shape
+    )
+    taps, per = truth.taps, 1800 / image.shape[1]
+    ends = [
+        taps[4] + (taps[4] - taps[3]) * 0.025 / half,
+        taps[0] + (taps[0] - taps[1]) * 0.025 / half,
+    ]
+    coded = cv2.imencode(".jpg", image, [cv2.IMWRITE_JPEG_QUALITY, 88])[1]
+    return coded.tobytes(), [(per * end).tolist() for end in ends], side
+
+
+def test_a_stave_photographed_gives_its_natural_line(client: Client, shop: SimpleNamespace) -> None:
+    content, ends, side = _stave_shot()
+    stave = shop.stave
+    Section.objects.create(stave=stave, at=0.35, width=0.06, side=0.001, text="by hand")
+    answer = client.post(reverse("lines:keep_photo", args=[1]), sent(content))
+    row = StaveLine.objects.get()
+    page = reverse("lines:seen", args=[1, row.pk])
+    assert answer["Location"] == page and client.get(page).content.decode().count("knot tap") == 2
+    assert client.post(reverse("lines:keep", args=[1, row.pk])).status_code == 409
+    where = reverse("lines:read", args=[1, row.pk])
+    for wrong, status, says in (
+        ("", 422, "required"), ("[[1,2]]", 422, "Put a ring"),
+        (json.dumps(ends[::-1]), 302, "left end"), (json.dumps([[10, 10], [60, 10]]), 302, "far"),
+    ):  # fmt: skip
+        assert client.post(where, {"taps": wrong}).status_code == status
+        if status == 302:
+            assert says in client.get(page).content.decode()
+    client.post(where, {"taps": json.dumps(ends)})
+    row.refresh_from_db()
+    assert row.seen, row.why
+    share = np.linspace(0, 1, 11)
+    true = 1e3 * side((share - 0.5) * 70 * INCH)
+    true = true - true[0] * (1 - share) - true[-1] * share
+    assert np.abs(np.array(row.seen["side"]) - true).max() < 5.0
+    for _ in range(2):
+        assert client.post(reverse("lines:keep", args=[1, row.pk])).status_code == 302
+    found = {round(s.at, 2): s for s in Section.objects.filter(stave=stave) if s.stands}
+    assert len(found) == 9 and found[0.35].width == 0.06  # what else was measured there stays
+    middle = core_stave(Stave.objects.get(pk=stave.pk))
+    assert np.interp(35 * INCH, middle.side_at, middle.side) == pytest.approx(
+        true[5] / 1e3, abs=0.005
+    )
+    guest = signed_in(shop.people.guest)
+    assert guest.get(reverse("lines:take", args=[1])).status_code == 403
+    assert guest.post(where, {"taps": json.dumps(ends)}).status_code == 403
 
 
 def test_the_tag_pages_are_a_page_a_tag(client: Client, shop: SimpleNamespace) -> None:

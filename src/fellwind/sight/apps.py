@@ -11,6 +11,7 @@ class SightConfig(AppConfig):
         key="sight",
         address={
             "builds/<int:number>/photographed/": "fellwind.sight.urls",
+            "staves/<int:number>/line/": "fellwind.sight.stave_urls",
             "tag-pages/": "fellwind.sight.tag_urls",
         },
         order=35,

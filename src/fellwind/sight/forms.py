@@ -55,12 +55,19 @@ class TapsForm(forms.Form):
     """Five places that were tapped on a photograph."""
 
     taps = forms.CharField(max_length=1000, widget=forms.HiddenInput)
+    NAMES: tuple[str, ...] = TAPS
 
     def clean_taps(self) -> list[tuple[float, float]]:
         given = _spots(self.cleaned_data["taps"])
-        if not isinstance(given, list) or len(given) != len(TAPS):
-            raise forms.ValidationError(f"Tap five places: {', '.join(TAPS)}.")
+        if not isinstance(given, list) or len(given) != len(self.NAMES):
+            raise forms.ValidationError(f"Put a ring on each: {', '.join(self.NAMES)}.")
         return [_spot(one) for one in given]
+
+
+class EndsForm(TapsForm):
+    """Both ends of a stave on its photograph."""
+
+    NAMES = ("left end", "right end")
 
 
 class KeepForm(MeasuredForm):

@@ -6,6 +6,7 @@ from django.db import models
 
 from bowyery.sight.outline import STATES
 from fellwind.builds.models import BenchPhoto, Entry
+from fellwind.rack.models import Photo
 
 
 class Sighting(models.Model):
@@ -28,3 +29,19 @@ class Sighting(models.Model):
 
     def __str__(self) -> str:
         return f"read: {self.photo}"
+
+
+class StaveLine(models.Model):
+    """The natural line of a stave in one of its photographs: places from the left end, how far they
+    lie to the belly, the errors (mm) and where they are in the picture; and whether it was kept
+    among the stave's sections.
+    """
+
+    photo = models.OneToOneField(Photo, on_delete=models.CASCADE, related_name="line")
+    ends = models.JSONField(null=True, help_text="left and right end (pixels)")
+    seen = models.JSONField(null=True)
+    why = models.TextField(blank=True, help_text="why it was not read")
+    kept = models.BooleanField(default=False)
+
+    def __str__(self) -> str:
+        return f"natural line: {self.photo}"

@@ -33,7 +33,7 @@ LARGEST = 4200  # pixels of the longer side that a picture is read at
 CAPTIONS = {
     "drawn": "Drawn on the tree", "braced": "Braced", "unstrung": "Unstrung",
 }  # fmt: skip
-_READING = threading.Lock()  # one at a time: a picture takes some seconds and a lot of memory
+READING = threading.Lock()  # one at a time: a picture takes some seconds and a lot of memory
 
 
 def bow_of(build: Build) -> Bow:
@@ -75,7 +75,7 @@ def read(
         What was seen, in pixels of the copy, and what was noticed; or None and why not.
     """
     try:
-        with _READING:
+        with READING:
             found = trace(image, bow, state, taps)
         return seen_in(found, bow, state, wide / image.shape[1]), found.why
     except BowyeryError as error:
