@@ -135,11 +135,12 @@ def test_a_new_room_is_one_folder_and_one_line_in_the_settings(tmp_path: Path) -
                 "tiller",
                 "strings",
                 "instruments",
+                "sight",
                 "ledger",
                 "demo",
             },
         ),
-        (HELPER, {"rack", "builds", "tiller", "strings", "instruments"}),
+        (HELPER, {"rack", "builds", "tiller", "strings", "instruments", "sight"}),
         (GUEST, set()),
     ],
 )
@@ -249,6 +250,8 @@ def test_a_form_and_its_id_are_kept_both_or_neither(
         ("/staves/1/", "Staves"),
         ("/staves/1/fit/", "Staves"),  # the design room's page, at the stave's address
         ("/builds/1/tiller/", "Builds"),
+        ("/builds/1/photographed/", "Builds"),
+        ("/staves/1/line/", "Staves"),
         ("/password/", "Shop"),
     ],
 )
