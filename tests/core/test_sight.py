@@ -14,7 +14,7 @@ from benchmarks.camera import misses, picture
 from bowyery.bow import bowfile
 from bowyery.cli.__main__ import main
 from bowyery.errors import DescriptionError
-from bowyery.sight.check import BY_HAND, PLACES, line_of, put_right, seen_in
+from bowyery.sight.check import BY_HAND, PLACES, aside, gaps, line_of, put_right, seen_in
 from bowyery.sight.tags import IDS, find_tags, pattern_of
 from bowyery.sight.trace import trace
 from bowyery.tiller.pencil import parse
@@ -105,6 +105,16 @@ def test_places_of_a_picture_are_put_right_by_hand_and_written_down(
     assert seen.nock and seen.draw and moved.draw == seen.draw
     further = put_right(seen, bow, {2 * PLACES: (seen.nock[0], seen.nock[1] + 10)})
     assert further.draw == pytest.approx(seen.draw + 20, abs=8.0)
+    # what is told of it beside: the gaps at the fades, and how square it is pulled
+    between = gaps(seen, bow)
+    assert between and truth.nock
+    for side, (gap, limb) in enumerate(zip(between, bow.limbs, strict=True)):
+        nock, (x, y) = truth.limbs[side][-1], truth.nock
+        root = np.array(limb.root[:2]) * [1e3 * (1 - 2 * side), 1e3]
+        string = y + (nock[1] - y) * (root[0] - x) / (nock[0] - x)
+        assert gap == pytest.approx(string - root[1] - 500 * limb.thickness[0], abs=8.0)
+    off = aside(seen, bow)
+    assert off == pytest.approx(np.arctan2(*truth.nock), abs=0.01)  # its pivot is the origin
     for wrong in ({99: (1.0, 1.0)}, {0: (np.nan, 1.0)}, {0: (5.0, 5000.0)}):
         with pytest.raises(DescriptionError):
             put_right(seen, bow, wrong)

@@ -11,7 +11,7 @@ import cv2
 import numpy as np
 
 from bowyery.arrays import Floats
-from bowyery.bow.bow import SIDES, Bow, Side
+from bowyery.bow.bow import OUTWARD, SIDES, Bow, Side
 from bowyery.errors import DescriptionError
 from bowyery.sight.fit import NINETY
 from bowyery.sight.outline import State
@@ -162,6 +162,42 @@ def in_frame(seen: Seen, spot: tuple[float, float]) -> tuple[float, float]:
     """
     x, y, w = seen.frame @ np.array([*spot, 1.0])
     return float(x / w), float(y / w)
+
+
+def gaps(seen: Seen, bow: Bow) -> tuple[float, float] | None:
+    """From string to belly at both fades, where the nocking point is known.
+
+    Args:
+        seen: the picture.
+        bow: that it was read of.
+
+    Returns:
+        Upper and lower (mm), or None.
+    """
+    if seen.nock is None or seen.state == "unstrung":
+        return None
+    point, found = in_frame(seen, seen.nock), []
+    for side, limb in zip(SIDES, bow.limbs, strict=True):
+        nock = in_frame(seen, [k.pixel for k in seen.knots if k.limb == side][-1])
+        root = np.array([OUTWARD[SIDES.index(side)] * abs(limb.root[0]), limb.root[1]]) * 1e3
+        share = (root[0] - point[0]) / (nock[0] - point[0])
+        string = point[1] + share * (nock[1] - point[1])
+        found.append(float(string - root[1] - 500.0 * limb.thickness[0]))
+    return found[0], found[1]
+
+
+def aside(seen: Seen, bow: Bow) -> float | None:
+    """How far off square to the handle a drawn string is pulled, towards the upper limb (rad); None
+    where the nocking point is not known.
+
+    Args:
+        seen: the picture.
+        bow: that it was read of.
+    """
+    if seen.nock is None or seen.state != "drawn":
+        return None
+    along, across = np.array(in_frame(seen, seen.nock)) - np.array(bow.hold.pivot) * 1e3
+    return float(np.arctan2(along, across))
 
 
 def line_of(seen: Seen, bow: Bow, tree: Tree, draw: float | None = None, weight: str = "") -> str:

@@ -17,6 +17,7 @@ BENDS, BENDS_LEAST = 0.28, 0.25  # of that, one deviation: a share of the bend, 
 REACH = 0.16  # over which it is alike (m)
 BEYOND_NOCK = (22.0, 10.0)  # mm of a limb beyond its nock, and one deviation
 NINETY = 1.645
+NEAR = 6  # cells to both sides that a place that was measured may belong to
 
 
 @dataclass(frozen=True)
@@ -128,7 +129,7 @@ def fitted(
     cells = np.linspace(0.0, 1.0, CELLS + 1)
     good = np.isfinite(seen.error)
     points = frame(base.along, base.across)
-    targets, errors, sides = [], [], []
+    targets, errors, sides, nears = [], [], [], []
     for side in (0, 1):
         sign = 1 if side == 0 else -1
         pick = good[side]
@@ -138,6 +139,8 @@ def fitted(
         targets.append(pose.to_wall(here + seen.off[side, pick, None] * normal))
         errors.append(seen.error[side, pick] * pose.scale)
         sides.append(np.full(pick.sum(), side))
+        middle = np.clip((seen.at[pick] * CELLS).astype(int), NEAR, CELLS - 1 - NEAR)
+        nears.append(middle[:, None] + np.arange(-NEAR, NEAR + 1))
     target, error = np.concatenate(targets), np.concatenate(errors)
     side_of = np.concatenate(sides)
 
@@ -162,15 +165,18 @@ def fitted(
             spots = line[side]
             way = np.diff(spots, axis=0)
             long = np.hypot(*way.T)
-            first = target[pick][:, None] - spots[None, :-1]
-            part = np.clip((first * way).sum(-1) / long**2, 0, 1)
+            near = nears[side]
+            ways = way[near]
+            first = target[pick][:, None] - spots[near]
+            part = (first * ways).sum(-1) / long[near] ** 2
             # beyond the ends the line goes on straight
-            part[:, 0] = np.minimum((first[:, 0] * way[0]).sum(-1) / long[0] ** 2, 1)
-            part[:, -1] = np.maximum((first[:, -1] * way[-1]).sum(-1) / long[-1] ** 2, 0)
-            left = first - part[..., None] * way
+            part = np.where(near > 0, np.maximum(part, 0), part)
+            part = np.where(near < CELLS - 1, np.minimum(part, 1), part)
+            left = first - part[..., None] * ways
             nearest = np.argmin((left**2).sum(-1), axis=1)
             row = np.arange(nearest.size)
-            chosen, along_way = left[row, nearest], way[nearest] / long[nearest, None]
+            cell = near[row, nearest]
+            chosen, along_way = left[row, nearest], way[cell] / long[cell, None]
             signed = chosen[:, 1] * along_way[:, 0] - chosen[:, 0] * along_way[:, 1]
             rows.append(_softened(signed / error[pick]))
         if nocks is not None:

@@ -204,7 +204,7 @@ def coarse_map(image: np.ndarray, to_picture: ToPicture, low: Floats, high: Floa
     flat = to_picture(np.stack([x.ravel(), y.ravel()], 1))
     one = to_picture(np.array([0.5 * (low + high), 0.5 * (low + high) + [COARSE, 0.0]]))
     blur = 0.45 * float(np.hypot(*(one[1] - one[0])))
-    small = max(1, int(blur / 1.5))
+    small = max(1, int(blur))  # no second copy of a large picture is made
     seen = cv2.resize(image, None, fx=1 / small, fy=1 / small, interpolation=cv2.INTER_AREA)
     seen = cv2.GaussianBlur(seen, (0, 0), max(blur / small, 0.5))
     at = ((flat + 0.5) / small - 0.5).astype(np.float32).reshape(tall, wide, 2)

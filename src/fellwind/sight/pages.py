@@ -7,12 +7,16 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
+import numpy as np
+
 from bowyery.bow.bow import SIDES
+from bowyery.sight.check import aside, gaps
 from bowyery.sight.trace import TAPS
 from bowyery.units.quantity import Units
 from fellwind.builds.log import draw_words
 from fellwind.builds.models import Build
 from fellwind.builds.pages import Head, head
+from fellwind.designs.services import solution
 from fellwind.kit.photos import photo_path
 from fellwind.sight import services
 from fellwind.sight.forms import KeepForm, SightForm, TapsForm
@@ -117,4 +121,17 @@ def _figures(build: Build, seen: dict[str, Any], shown: Units) -> list[Figure]:
         way = "off the handle's line" if seen["state"] == "unstrung" else "below its fade"
         value = f"{shown.length(last[2] / 1e3)}, give or take {shown.length(last[3] / 1e3)}"
         found.append(Figure(f"{side} nock {way}", value))
+    read, bow = services.from_json(seen), solution(build.design).bow
+    between = gaps(read, bow)
+    if between is not None and read.state == "braced":
+        both = ", ".join(
+            f"{side} {shown.length(gap / 1e3)}" for side, gap in zip(SIDES, between, strict=True)
+        )
+        found.append(Figure("string to belly at the fades", both))
+    off = aside(read, bow)
+    if off is not None:
+        degrees = abs(float(np.degrees(off)))
+        to = "upper" if off > 0 else "lower"
+        said = f"{degrees:.1f}° to the {to} limb" if degrees >= 0.05 else "square"
+        found.append(Figure("string pulled", said))
     return found
