@@ -53,7 +53,8 @@ def test_what_is_no_picture_of_this_bow_is_refused_with_a_reason(
     noise = rng.integers(0, 255, image.shape, dtype=np.uint8)
     for odd, state, says in (
         (noise, "drawn", "tag"), (image[:100], "drawn", "too small"),
-        (np.ascontiguousarray(image[:, ::-1]), "drawn", "tag"),
+        (np.ascontiguousarray(image[:, ::-1]), "drawn", "mirrored"),
+        (cv2.GaussianBlur(image, (0, 0), 25), "drawn", "blurred"),
     ):  # fmt: skip
         found = trace(odd, truth.bow, state)  # type: ignore[arg-type]
         assert not found.found and says in found.why and not found.limbs

@@ -11,7 +11,7 @@ from bowyery.arrays import Floats
 from bowyery.errors import DescriptionError
 from bowyery.sight.fit import NINETY
 from bowyery.sight.outline import CELLS, Line, Measured, Pose, frame, measured
-from bowyery.sight.tags import find_tags, wall_of
+from bowyery.sight.tags import wall_in
 
 PLACES = 11  # that are told, from end to end
 REACHES = ((75.0, 1.5), (14.0, 0.5))  # mm its middle may be off, first and then, and the steps
@@ -54,7 +54,7 @@ def natural_line(image: np.ndarray, length: float, depth: float, ends: Floats) -
         DescriptionError: why it cannot be read.
     """
     grey = cv2.cvtColor(image, cv2.COLOR_BGR2GRAY)
-    wall = wall_of(find_tags(grey), grey.shape[:2])
+    wall = wall_in(grey)
     there = wall.to_wall(np.asarray(ends, float))
     way = there[1] - there[0]
     if way[0] <= 0:

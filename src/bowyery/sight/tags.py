@@ -174,6 +174,27 @@ def _side(grey: np.ndarray, a: np.ndarray, b: np.ndarray) -> Floats:
     return np.cross(np.append(first, 1.0), np.append(last, 1.0))
 
 
+def wall_in(grey: np.ndarray) -> Wall:
+    """The wall's plane in a picture.
+
+    Args:
+        grey: the picture, ``(high, wide)``, 8 bits.
+
+    Returns:
+        The plane; its x runs as the picture's, its y down.
+
+    Raises:
+        DescriptionError: too few tags, no plane that holds them, or a mirrored picture.
+    """
+    tags = find_tags(grey)
+    if len(tags) < 2 and len(find_tags(np.ascontiguousarray(grey[:, ::-1]))) >= 2:
+        raise DescriptionError(
+            "This picture is mirrored, as some phones do with the camera in front: take it with"
+            " the one behind.", "picture",
+        )  # fmt: skip
+    return wall_of(tags, grey.shape[:2])
+
+
 def wall_of(tags: dict[int, Floats], shape: tuple[int, int]) -> Wall:
     """The wall's plane from its tags.
 
@@ -189,7 +210,8 @@ def wall_of(tags: dict[int, Floats], shape: tuple[int, int]) -> Wall:
     """
     if len(tags) < 2:
         raise DescriptionError(
-            "Two of the tag pages must be seen whole at least; four or more are better.", "tags"
+            "Two of the tag pages must be seen whole at least; four or more are better. If they"
+            " hang there, the picture is blurred, too dark, or taken from too far.", "tags",
         )
     middle = np.array([shape[1] - 1, shape[0] - 1]) / 2
     half = float(np.hypot(*middle))

@@ -26,7 +26,7 @@ from bowyery.sight.outline import (
     measured,
 )
 from bowyery.sight.string import nocks_of
-from bowyery.sight.tags import Wall, find_tags, wall_of
+from bowyery.sight.tags import Wall, wall_in
 
 ASKEW = 32.0  # degrees from straight before the wall that a picture may be taken at
 LEAST_SEEN = 0.6  # of a limb's stations where both its edges are found
@@ -121,7 +121,7 @@ def trace(image: np.ndarray, bow: Bow, state: State = "drawn", taps: Floats | No
 
 def _by_tags(image: np.ndarray, bow: Bow, state: State, lines: Sequence[Line]) -> Trace:
     grey = cv2.cvtColor(image, cv2.COLOR_BGR2GRAY)
-    wall = wall_of(find_tags(grey), grey.shape[:2])
+    wall = wall_in(grey)
     askew = _askew(wall)
     if askew > ASKEW:
         raise DescriptionError(

@@ -9,14 +9,13 @@ from typing import Any
 
 import numpy as np
 
-from bowyery.bow.bow import SIDES
+from bowyery.bow.bow import SIDES, Bow
 from bowyery.sight.check import aside, gaps
 from bowyery.sight.trace import TAPS
 from bowyery.units.quantity import Units
 from fellwind.builds.log import draw_words
 from fellwind.builds.models import Build
 from fellwind.builds.pages import Head, head
-from fellwind.designs.services import solution
 from fellwind.kit.photos import photo_path
 from fellwind.sight import services
 from fellwind.sight.forms import KeepForm, SightForm, TapsForm
@@ -79,7 +78,8 @@ def seen_page(
     figures, overlay = [], ""
     places: list[tuple[str, float, float]] = []
     if row.seen is not None:
-        figures = _figures(build, row.seen, shown)
+        found = top["found"]
+        figures = _figures(build, row.seen, shown, found.bow if found else None)
         overlay = json.dumps({
             "lines": row.seen["lines"], "knots": [k[4] for k in row.seen["knots"]],
             "limbs": [k[0] for k in row.seen["knots"]], "nock": row.seen["nock"],
@@ -110,7 +110,7 @@ def _box(row: Sighting, close: bool) -> str:
     return f"{left:.0f} {top:.0f} {right - left:.0f} {below - top:.0f}"
 
 
-def _figures(build: Build, seen: dict[str, Any], shown: Units) -> list[Figure]:
+def _figures(build: Build, seen: dict[str, Any], shown: Units, bow: Bow | None) -> list[Figure]:
     found = []
     if seen["draw"] is not None:
         found.append(Figure("drawn to", draw_words(build, seen["draw"] / 1e3, shown)))
@@ -121,7 +121,9 @@ def _figures(build: Build, seen: dict[str, Any], shown: Units) -> list[Figure]:
         way = "off the handle's line" if seen["state"] == "unstrung" else "below its fade"
         value = f"{shown.length(last[2] / 1e3)}, give or take {shown.length(last[3] / 1e3)}"
         found.append(Figure(f"{side} nock {way}", value))
-    read, bow = services.from_json(seen), solution(build.design).bow
+    if bow is None:  # its design cannot be solved any more
+        return found
+    read = services.from_json(seen)
     between = gaps(read, bow)
     if between is not None and read.state == "braced":
         both = ", ".join(

@@ -82,6 +82,16 @@ def read(
         return None, getattr(error, "reason", "") or str(error)
 
 
+def _read_of(
+    build: Build, image: np.ndarray, state: State, wide: int, taps: Floats | None = None
+) -> tuple[Seen | None, str]:
+    """Read a picture of a build; as :func:`read`."""
+    try:
+        return read(bow_of(build), image, state, wide, taps)
+    except BowyeryError as error:  # its design cannot be solved
+        return None, getattr(error, "reason", "") or str(error)
+
+
 def take(
     build: Build, picture: Image.Image, image: np.ndarray, state: State, weight: str, by: Person,
     client_id: UUID, at: datetime,
@@ -93,7 +103,7 @@ def take(
     if known is not None:
         return known
     name, width, height = keep_photo(picture)
-    seen, why = read(bow_of(build), image, state, width)
+    seen, why = _read_of(build, image, state, width)
     with transaction.atomic():
         entry = Entry.objects.create(
             build=build, kind="photo", stage=build.stage, text=CAPTIONS[state], by=by, at=at,
@@ -119,7 +129,7 @@ def read_by_taps(sighting: Sighting, taps: Sequence[Sequence[float]]) -> None:
     build = sighting.photo.entry.build
     state: State = sighting.state  # type: ignore[assignment]
     places = np.array(taps, float)
-    seen, why = read(bow_of(build), image, state, sighting.photo.width, places)
+    seen, why = _read_of(build, image, state, sighting.photo.width, places)
     sighting.seen = None if seen is None else as_json(seen)
     sighting.taps, sighting.why, sighting.moved = places.tolist(), why, {}
     sighting.save(update_fields=["seen", "taps", "why", "moved"])
