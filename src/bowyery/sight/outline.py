@@ -164,7 +164,14 @@ ToPicture = Callable[[Floats], Floats]
 
 
 def frame(along: Floats, across: Floats) -> Floats:
-    """Points of both limbs in the bow's frame, ``(2, n, 2)`` (mm)."""
+    """Points of both limbs in the bow's frame.
+
+    Args:
+        along, across: outward from the centre, and to the belly, ``(2, n)`` (mm).
+
+    Returns:
+        The points, ``(2, n, 2)`` (mm), along counted to the upper tip.
+    """
     both = np.stack([along, across], -1)
     both[1, :, 0] *= -1
     return both

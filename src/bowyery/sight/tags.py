@@ -211,7 +211,8 @@ def wall_of(tags: dict[int, Floats], shape: tuple[int, int]) -> Wall:
     if len(tags) < 2:
         raise DescriptionError(
             "Two of the tag pages must be seen whole at least; four or more are better. If they"
-            " hang there, the picture is blurred, too dark, or taken from too far.", "tags",
+            " hang there, the picture is blurred, too dark, or taken from too far.",
+            "tags",
         )
     middle = np.array([shape[1] - 1, shape[0] - 1]) / 2
     half = float(np.hypot(*middle))
