@@ -207,7 +207,8 @@ def _told(
             raise DescriptionError("No limbs of this bow can be seen on the wall.", "picture")
         if expected is not None and (nocks is None or finds > 20):
             hung = replace(line, nock=line.nock or expected)
-            for wide in (20.0,) if nocks is not None else FINDS:
+            finding = FINDS if reach > 10 else FINDS[:1]  # what was not there far off is not near
+            for wide in (20.0,) if nocks is not None else finding:
                 again = nocks_of(image, hung, pose, to_picture, state, wide)
                 if again is not None:
                     nocks, finds = again, wide
