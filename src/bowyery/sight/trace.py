@@ -13,7 +13,7 @@ from bowyery.arrays import Floats
 from bowyery.bow.bow import SIDES, Bow
 from bowyery.errors import BowyeryError, DescriptionError
 from bowyery.sight.ends import ends_of, slid
-from bowyery.sight.fit import NINETY, Fit, Nocks, fitted
+from bowyery.sight.fit import NINETY, Ends, Fit, Nocks, fitted
 from bowyery.sight.outline import (
     BEFORE,
     Line,
@@ -21,6 +21,7 @@ from bowyery.sight.outline import (
     State,
     ToPicture,
     coarse_map,
+    frame,
     lines_of,
     looked_for,
     measured,
@@ -39,6 +40,7 @@ BEYOND = 0.25  # mm that every point is off at least, one deviation
 REACHES = ((45.0, 1.0), (16.0, 0.5), (7.0, 0.35), (6.0, 0.3))
 FINDS = (70.0, 150.0)  # mm about where the string is expected, first and where it is not there
 END_UNSURE = 20.0  # mm of a limb's end, one deviation, and its limb's place is not known
+UNALIKE = 8.0  # mm that limbs go on beyond their nocks otherwise than each other, one deviation
 AWAY = (200.0, 60.0)  # mm that a limb's end is looked for about where it is expected
 TURNS = np.radians([-6.0, -4.0, -2.0, 0.0, 2.0, 4.0, 6.0])
 MOST_PIXELS = 50_000_000
@@ -216,7 +218,8 @@ def _told(
         far = AWAY[0] if nocks is None and reach > 10 else AWAY[1]
         ends = ends_of(image, line, pose, to_picture, far)
         fit = fitted(start, pose, seen, line, nocks, bow, ends)
-        if nocks is not None and abs(fit.pose.scale - BEFORE[0]) > STRANGE * BEFORE[1]:
+        off = abs(fit.pose.scale - BEFORE[0]) > STRANGE * BEFORE[1]
+        if nocks is not None and (off or _beside_its_ends(fit, ends)):
             # it was no string that was taken for it
             nocks, finds = None, FINDS[0]
             fit = fitted(start, pose, seen, replace(line, nock=None), None, bow, ends)
@@ -231,6 +234,18 @@ def _told(
         raise DescriptionError("No limbs of this bow can be seen on the wall.", "picture")
     _doubts(seen.error, fit, nocks, state)
     return _said(bow, state, fit, nocks, to_picture, unsure)
+
+
+def _beside_its_ends(fit: Fit, ends: Ends) -> bool:
+    """Whether a string has pushed a bow along itself, away from where both its limbs end: both
+    limbs go on beyond their nocks alike.
+    """
+    points, past = fit.pose.to_wall(frame(fit.line.along, fit.line.across)), []
+    for side in (0, 1):
+        way = points[side, -1] - points[side, -2]
+        past.append(float((ends.at[side] - points[side, -1]) @ way / np.hypot(*way)))
+    unsure = float(np.hypot(np.hypot(*ends.error), UNALIKE))
+    return abs(past[0] - past[1]) > STRANGE * unsure
 
 
 def _doubts(errors: Floats, fit: Fit, nocks: Nocks | None, state: State) -> None:
@@ -257,6 +272,11 @@ def _doubts(errors: Floats, fit: Fit, nocks: Nocks | None, state: State) -> None
             "Its limbs are not as long as this bow's file says: is it another bow, or does it hang"
             " far before the wall?", "picture",
         )  # fmt: skip
+    if state == "braced" and nocks is None:  # its ends alone were wrong once in twenty pictures
+        raise DescriptionError(
+            "The string cannot be seen: hang something plain behind it, or light it from the side."
+            " Or is the bow not braced?", "picture",
+        )  # fmt: skip
     if fit.off > MOST_OFF:
         raise DescriptionError(
             "The limbs' edges are not clear enough to be read: the picture is blurred, or something"
@@ -270,8 +290,6 @@ def _said(
     line, why = fit.line, ""
     if state == "braced":
         line = replace(line, nock=_on_the_chord(bow, line))
-        if nocks is None:
-            why = "The string cannot be seen: it is taken to run straight from nock to nock."
     points = np.stack([line.along, line.across], -1)
     points[1, :, 0] *= -1
     variance = np.trace(fit.covers, axis1=2, axis2=3) + BEYOND**2
