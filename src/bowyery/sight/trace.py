@@ -219,7 +219,9 @@ def _told(
         ends = ends_of(image, line, pose, to_picture, far)
         fit = fitted(start, pose, seen, line, nocks, bow, ends)
         off = abs(fit.pose.scale - BEFORE[0]) > STRANGE * BEFORE[1]
-        if nocks is not None and (off or _beside_its_ends(fit, ends)):
+        # taps leave the plane too open for the ends to tell against a string
+        slid_off = unsure < UNSURE and nocks is not None and _beside_its_ends(fit, ends)
+        if nocks is not None and (off or slid_off):
             # it was no string that was taken for it
             nocks, finds = None, FINDS[0]
             fit = fitted(start, pose, seen, replace(line, nock=None), None, bow, ends)
