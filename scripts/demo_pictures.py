@@ -12,6 +12,7 @@ import json
 import os
 import sys
 import tempfile
+from functools import partial
 from pathlib import Path
 
 import cv2
@@ -77,8 +78,9 @@ def _taken(target: Path) -> list[dict[str, object]]:
         small = cv2.resize(image, (WIDE, high), interpolation=cv2.INTER_AREA)
         path = target / f"{number}.jpg"
         cv2.imwrite(str(path), small, [cv2.IMWRITE_JPEG_QUALITY, 72])
-        hangs = services.bow_of(build) if string[0] == "string full" else on
-        seen, why = services.read(hangs, cv2.imread(str(path)), state, WIDE)  # type: ignore[arg-type]
+        hangs = None if string[0] == "string full" else on
+        picture = services.Picture(str(path), partial(cv2.imread, str(path)))
+        seen, why = services.read(build, picture, state, WIDE, hangs=hangs)  # type: ignore[arg-type]
         print(
             number,
             state,

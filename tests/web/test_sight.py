@@ -2,6 +2,7 @@
 
 import io
 import json
+from collections.abc import Callable
 from dataclasses import replace
 from datetime import timedelta
 from functools import cache
@@ -13,6 +14,7 @@ import cv2
 import numpy as np
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import connection
 from django.test import Client
 from django.urls import reverse
 from django.utils import timezone
@@ -25,6 +27,7 @@ from fellwind.builds.models import BenchPhoto, Build, Entry
 from fellwind.designs.services import solution
 from fellwind.rack.models import Section, Stave
 from fellwind.rack.services import core_stave
+from fellwind.sight import services, staves
 from fellwind.sight.models import Sighting, StaveLine
 from fellwind.tiller.services import bench
 from tests.conftest import signed_in
@@ -79,7 +82,7 @@ def test_one_picture_is_a_check_with_the_bend_of_both_limbs(
     earlier = timezone.now() - timedelta(hours=3)
     Entry.objects.filter(photo__sighting=drawn).update(at=earlier)
     keep = reverse("sight:keep", args=[1, drawn.pk])
-    data = {"moved": "", "weight": "31", "draw": "", "client_id": str(uuid4())}
+    data = {"moved": "", "weight": "31", "draw": ""}
     for _ in range(2):
         answer = client.post(keep, data)
         assert answer.status_code == 302 and answer["Location"] == reverse(
@@ -95,17 +98,48 @@ def test_one_picture_is_a_check_with_the_bend_of_both_limbs(
     apart = (now.field[0] - now.field[1]).mean()
     assert apart == pytest.approx(np.log(1.3), abs=0.1)  # the stiff limb is seen
     screen = client.get(reverse("tiller:screen", args=[1])).content.decode()
-    assert "both limbs" in screen or "upper traced" in screen
+    assert entry.text.startswith("31 lb at ") and entry.text[:60] in screen
     kept = client.get(seen_of(drawn)).content.decode()
     assert "Kept as a check" in kept and "Keep it as a check" not in kept
     assert client.post(reverse("sight:taps", args=[1, drawn.pk]), {"taps": "[]"}).status_code == 302
+
+
+def test_nobody_waits_for_the_database_while_a_picture_is_read(
+    client: Client, shop: SimpleNamespace, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """It is read before the view's transaction begins, once, however often it is sent."""
+    outside, asked = len(connection.savepoint_ids), []
+
+    def watched(real: Callable[..., object]) -> Callable[..., object]:
+        def work(*given: object) -> object:
+            asked.append(len(connection.savepoint_ids) - outside)
+            return real(*given)
+
+        return work
+
+    monkeypatch.setattr(services, "trace", watched(services.trace))
+    monkeypatch.setattr(staves, "natural_line", watched(staves.natural_line))
+    content = shot("drawn")[0] + b"anew"  # a JPEG ends before that
+    data = sent(content)
+    for _ in range(2):
+        data["photo"].seek(0)
+        assert client.post(READ, data).status_code == 302
+    row = Sighting.objects.get()
+    taps = json.dumps([(x + 1, y) for x, y in shot("drawn")[1]])
+    assert client.post(reverse("sight:taps", args=[1, row.pk]), {"taps": taps}).status_code == 302
+    photo, ends, _ = _stave_shot()
+    client.post(reverse("lines:keep_photo", args=[1]), sent(photo))
+    line = StaveLine.objects.get()
+    where = reverse("lines:read", args=[1, line.pk])
+    assert client.post(where, {"taps": json.dumps(ends)}).status_code == 302
+    assert asked == [0, 0, 0]
 
 
 def test_a_place_put_right_is_kept_as_it_was_put(client: Client, drawn: Sighting) -> None:
     assert drawn.seen
     spot = drawn.seen["knots"][7][4]
     keep = reverse("sight:keep", args=[1, drawn.pk])
-    fine = {"weight": "", "draw": "", "client_id": str(uuid4())}
+    fine = {"weight": "", "draw": ""}
     for moved, says in (
         ("not json", "could not be read"), ("[]", "could not be read"),
         ('{"7": [1]}', "could not be read"), ('{"7": [NaN, 3]}', "could not be read"),
@@ -146,7 +180,7 @@ def test_what_cannot_be_read_is_kept_with_the_reason_and_read_by_taps(
     assert row.seen and row.seen["draw"] is None, row.why
     # the draw is asked for, and what is read beside the picture counts
     keep = reverse("sight:keep", args=[1, row.pk])
-    data = {"moved": "", "weight": "", "draw": "", "client_id": str(uuid4())}
+    data = {"moved": "", "weight": "", "draw": ""}
     answer = client.post(keep, data)
     assert answer.status_code == 422 and "read it off the tree" in answer.content.decode()
     assert client.post(keep, data | {"draw": "19 3/4"}).status_code == 302
@@ -163,7 +197,7 @@ def test_an_unstrung_picture_is_a_profile_and_a_braced_one_tells_its_brace(
     for row in (braced, unstrung):
         assert row.seen, row.why
         keep = reverse("sight:keep", args=[1, row.pk])
-        answer = client.post(keep, {"moved": "", "client_id": str(uuid4())})
+        answer = client.post(keep, {"moved": ""})
         assert answer.status_code == 302
         row.refresh_from_db()
     assert braced.entry and unstrung.entry
@@ -198,7 +232,7 @@ def test_what_is_no_picture_is_answered_beside_the_field(
         for _ in range(2):  # sent twice, kept once
             data["photo"].seek(0)
             assert client.post(READ, data).status_code == 302
-    assert Sighting.objects.count() == 2 and not Sighting.objects.exclude(seen=None)
+    assert Sighting.objects.count() == 2 and not Sighting.objects.filter(seen__isnull=False)
     guest = signed_in(shop.people.guest)
     assert guest.post(READ, sent(made((900, 600)))).status_code == 403
     assert guest.get(TAKE).status_code == 403

@@ -76,10 +76,8 @@ class KeepForm(MeasuredForm):
     moved = forms.CharField(max_length=4000, required=False, widget=forms.HiddenInput)
     weight = MeasureField("draw weight", required=False, label="Weight on the scale")
     draw = MeasureField("draw", required=False, label="Draw read on the tree")
-    client_id = forms.UUIDField(widget=forms.HiddenInput, required=False)
 
     def __init__(self, *args: Any, state: str, known: bool, shown: Units, **kwargs: Any) -> None:
-        kwargs["initial"] = {"client_id": uuid4(), **kwargs.get("initial", {})}
         super().__init__(*args, shown=shown, auto_id="keep_%s", **kwargs)
         if state != "drawn":
             del self.fields["weight"], self.fields["draw"]

@@ -3,32 +3,35 @@
 from __future__ import annotations
 
 import threading
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
 from datetime import datetime
-from typing import Any
-from uuid import UUID
+from hashlib import sha256
+from typing import Any, cast
+from uuid import UUID, uuid4
 
 import cv2
 import numpy as np
 from django.db import transaction
 from PIL import Image, ImageOps
 
-from bowyery.arrays import Floats
 from bowyery.bow.bow import SIDES, Bow
 from bowyery.errors import BowyeryError, DescriptionError
 from bowyery.sight.check import Knot, Seen, line_of, put_right, seen_in
 from bowyery.sight.outline import State
-from bowyery.sight.trace import trace
+from bowyery.sight.trace import Trace, trace
 from bowyery.units.quantity import METRIC
 from fellwind.builds import log
 from fellwind.builds.log import tree_of
 from fellwind.builds.models import BenchPhoto, Build, Entry
 from fellwind.designs.services import solution
+from fellwind.kit.cache import computed
 from fellwind.kit.photos import keep_photo, photo_path
 from fellwind.kit.rooms import given
 from fellwind.people.models import Person
 from fellwind.sight.models import Sighting
 
+Taps = Sequence[tuple[float, float]]
 LARGEST = 4200  # pixels of the longer side that a picture is read at
 CAPTIONS = {
     "drawn": "Drawn on the tree", "braced": "Braced", "unstrung": "Unstrung",
@@ -47,53 +50,83 @@ def bow_of(build: Build) -> Bow:
     return next((bow for bow in now if bow is not None), found.bow)
 
 
-def pixels_of(file: Any) -> np.ndarray:
-    """A photograph that was found good (:func:`fellwind.kit.photos.read_photo`), as fine as it is
-    read: upright, ``(high, wide, 3)``, 8 bits, blue first.
+@dataclass(frozen=True)
+class Picture:
+    """A photograph to be read.
+
+    Attributes:
+        key: names its content.
+        pixels: unpacks it, upright, ``(high, wide, 3)``, 8 bits, blue first.
     """
+
+    key: str
+    pixels: Callable[[], np.ndarray]
+
+
+def sent(file: Any) -> Picture:
+    """A file that was found to be a photograph (:func:`fellwind.kit.photos.read_photo`), as fine as
+    it is read.
+    """
+
+    def pixels() -> np.ndarray:
+        file.seek(0)
+        with Image.open(file) as picture:
+            picture.draft("RGB", (LARGEST // 2, LARGEST // 2))
+            upright = ImageOps.exif_transpose(picture).convert("RGB")
+        upright.thumbnail((LARGEST, LARGEST), Image.Resampling.BOX)
+        return cv2.cvtColor(np.asarray(upright), cv2.COLOR_RGB2BGR)
+
     file.seek(0)
-    with Image.open(file) as picture:
-        picture.draft("RGB", (LARGEST // 2, LARGEST // 2))
-        upright = ImageOps.exif_transpose(picture).convert("RGB")
-    upright.thumbnail((LARGEST, LARGEST), Image.Resampling.BOX)
-    return cv2.cvtColor(np.asarray(upright), cv2.COLOR_RGB2BGR)
+    return Picture(sha256(file.read()).hexdigest(), pixels)
+
+
+def kept(name: str) -> Picture:
+    """A photograph that was kept before, as it was kept.
+
+    Raises:
+        DescriptionError: its file is missing.
+    """
+    path = photo_path(name)
+    image = cv2.imread(str(path)) if path.exists() else None
+    if image is None:
+        raise DescriptionError("The file of this photograph is missing; a backup may hold it.")
+    return Picture(name, lambda: image)
 
 
 def read(
-    bow: Bow, image: np.ndarray, state: State, wide: int, taps: Floats | None = None
-) -> tuple[Seen | None, str]:
-    """Read a picture.
+    build: Build, picture: Picture, state: State, wide: int, taps: Taps | None = None,
+    hangs: Bow | None = None,
+) -> tuple[Seen | None, str]:  # fmt: skip
+    """Read a picture, or give what was read of it before.
 
     Args:
-        bow: that it shows, with the string that is on.
-        image: the picture.
+        build: that it shows.
+        picture: the picture.
         state: that the bow was in.
         wide: of the copy that is kept (pixels).
         taps: five places in the picture (pixels), where they stand for tags.
+        hangs: the bow with the string that was on, where that is not the build's of today.
 
     Returns:
         What was seen, in pixels of the copy, and what was noticed; or None and why not.
     """
-    try:
+
+    def work() -> tuple[Trace, int]:
         with READING:
-            found = trace(image, bow, state, taps)
-        return seen_in(found, bow, state, wide / image.shape[1]), found.why
-    except BowyeryError as error:
-        return None, getattr(error, "reason", "") or str(error)
+            image = picture.pixels()
+            places = None if taps is None else np.array(taps, float)
+            return trace(image, bow, state, places), image.shape[1]
 
-
-def _read_of(
-    build: Build, image: np.ndarray, state: State, wide: int, taps: Floats | None = None
-) -> tuple[Seen | None, str]:
-    """Read a picture of a build; as :func:`read`."""
     try:
-        return read(bow_of(build), image, state, wide, taps)
-    except BowyeryError as error:  # its design cannot be solved
-        return None, getattr(error, "reason", "") or str(error)
+        bow = hangs or bow_of(build)
+        found, width = computed("photograph", (picture.key, bow, state, taps), work)
+        return seen_in(found, bow, state, wide / width), found.why
+    except BowyeryError as error:
+        return None, getattr(error, "reason", str(error))
 
 
 def take(
-    build: Build, picture: Image.Image, image: np.ndarray, state: State, weight: str, by: Person,
+    build: Build, photo: Image.Image, picture: Picture, state: State, weight: str, by: Person,
     client_id: UUID, at: datetime,
 ) -> Sighting:  # fmt: skip
     """Keep a photograph with what was read of it, once for one client id; one that cannot be read
@@ -102,42 +135,48 @@ def take(
     known = Sighting.objects.filter(photo__entry__client_id=client_id).first()
     if known is not None:
         return known
-    name, width, height = keep_photo(picture)
-    seen, why = _read_of(build, image, state, width)
+    name, width, height = keep_photo(photo)
+    found = read(build, picture, state, width)
     with transaction.atomic():
         entry = Entry.objects.create(
             build=build, kind="photo", stage=build.stage, text=CAPTIONS[state], by=by, at=at,
             client_id=client_id,
         )  # fmt: skip
-        photo = BenchPhoto.objects.create(entry=entry, name=name, width=width, height=height)
-        return Sighting.objects.create(
-            photo=photo, state=state, weight=weight, why=why,
-            seen=None if seen is None else as_json(seen),
-        )  # fmt: skip
+        row = BenchPhoto.objects.create(entry=entry, name=name, width=width, height=height)
+        sighting = Sighting(photo=row, state=state, weight=weight)
+        _keep_reading(sighting, *found)
+    return sighting
 
 
-def read_by_taps(sighting: Sighting, taps: Sequence[Sequence[float]]) -> None:
+def _keep_reading(sighting: Sighting, seen: Seen | None, why: str) -> None:
+    sighting.seen, sighting.why, sighting.moved = None if seen is None else as_json(seen), why, {}
+    sighting.save()
+
+
+def look_by_taps(sighting: Sighting, taps: Taps) -> tuple[Seen | None, str]:
+    """What five places that were tapped on a kept photograph show of it; as :func:`read`.
+
+    Raises:
+        DescriptionError: its file is missing.
+    """
+    photo, state = sighting.photo, cast(State, sighting.state)
+    return read(photo.entry.build, kept(photo.name), state, photo.width, taps)
+
+
+def read_by_taps(sighting: Sighting, taps: Taps) -> None:
     """Read a kept photograph once more, by five places that were tapped on it.
 
     Raises:
-        DescriptionError: its file is lost.
+        DescriptionError: its file is missing.
     """
-    path = photo_path(sighting.photo.name)
-    image = cv2.imread(str(path)) if path.exists() else None
-    if image is None:
-        raise DescriptionError("The file of this photograph is missing; a backup may hold it.")
-    build = sighting.photo.entry.build
-    state: State = sighting.state  # type: ignore[assignment]
-    places = np.array(taps, float)
-    seen, why = _read_of(build, image, state, sighting.photo.width, places)
-    sighting.seen = None if seen is None else as_json(seen)
-    sighting.taps, sighting.why, sighting.moved = places.tolist(), why, {}
-    sighting.save(update_fields=["seen", "taps", "why", "moved"])
+    found = look_by_taps(sighting, taps)
+    sighting.taps = [list(one) for one in taps]
+    _keep_reading(sighting, *found)
 
 
 def keep_check(
     sighting: Sighting, moved: Mapping[int, tuple[float, float]], draw: float | None, weight: str,
-    by: Person, client_id: UUID, at: datetime,
+    by: Person,
 ) -> Entry:  # fmt: skip
     """Write what a photograph shows into the log, put right by hand; once.
 
@@ -147,8 +186,6 @@ def keep_check(
         draw: to the pivot (m), where it was read beside.
         weight: on the scale, with its unit; empty where it was not read.
         by: who keeps it.
-        client_id: of the entry.
-        at: when it was written.
 
     Returns:
         The check.
@@ -167,11 +204,10 @@ def keep_check(
     line = line_of(seen, bow, tree_of(build), draw, weight)
     statements = log.read_line(build, line, METRIC)
     with transaction.atomic():
-        entry, new = log.keep(build, line, statements, METRIC, by, client_id, at=at)
-        if new:  # it tells of the bow as it was when the picture was taken
-            taken = sighting.photo.entry
-            entry.at, entry.stage = taken.at, taken.stage
-            entry.save(update_fields=["at", "stage"])
+        taken = sighting.photo.entry
+        entry, _ = log.keep(build, line, statements, METRIC, by, uuid4(), stage=taken.stage)
+        entry.at = taken.at  # it tells of the bow as it was when the picture was taken
+        entry.save(update_fields=["at"])
         sighting.entry, sighting.weight = entry, weight
         sighting.moved = {str(k): list(spot) for k, spot in moved.items()}
         sighting.save(update_fields=["entry", "moved", "weight"])

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 
 from django import forms
@@ -14,6 +15,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from bowyery.errors import BowyeryError
 from fellwind.kit.context import units_of
+from fellwind.kit.once import solves_first
 from fellwind.kit.pages import show
 from fellwind.kit.permissions import for_writers
 from fellwind.kit.photo_forms import PhotoFileForm
@@ -111,7 +113,16 @@ def seen(request: HttpRequest, number: int, pk: int) -> HttpResponse:
     return show(request, "sight/line.html", _page(request, _row(number, pk)))
 
 
+def _read_first(request: HttpRequest, number: int, pk: int) -> None:
+    """Read the line between the two ends; what is wrong with them the view says."""
+    form = EndsForm(request.POST)
+    if may_write_here(request) and form.is_valid():
+        with suppress(BowyeryError):
+            staves.look(_row(number, pk), form.cleaned_data["taps"])
+
+
 @require_POST
+@solves_first(_read_first)
 def read(request: HttpRequest, number: int, pk: int) -> HttpResponse:
     """Read the line between the two ends."""
     _stave(request, number)
@@ -119,11 +130,8 @@ def read(request: HttpRequest, number: int, pk: int) -> HttpResponse:
     if not form.is_valid():
         trouble = " ".join(str(error) for errors in form.errors.values() for error in errors)
         return show(request, "sight/line.html", _page(request, row, trouble), 422)
-    try:
-        if not row.kept:
-            staves.read(row, form.cleaned_data["taps"])
-    except BowyeryError as error:
-        return show(request, "sight/line.html", _page(request, row, str(error)), 409)
+    if not row.kept:
+        staves.read(row, form.cleaned_data["taps"])
     return redirect("lines:seen", number, pk)
 
 
@@ -135,7 +143,7 @@ def keep(request: HttpRequest, number: int, pk: int) -> HttpResponse:
     try:
         count = staves.keep(row, who(request), units_of(request))
     except BowyeryError as error:
-        trouble = getattr(error, "reason", "") or str(error)
+        trouble = getattr(error, "reason", str(error))
         return show(request, "sight/line.html", _page(request, row, trouble), 409)
     said = f"Its natural line is written at {count} places." if count else "It is kept already."
     messages.success(request, said)

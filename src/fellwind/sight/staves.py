@@ -2,22 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-
-import cv2
 import numpy as np
 from django.db import transaction
 from PIL import Image
 
 from bowyery.errors import BowyeryError, DescriptionError
-from bowyery.sight.stave import natural_line
+from bowyery.sight.stave import NaturalLine, natural_line
 from bowyery.units.quantity import Units
-from fellwind.kit.photos import keep_photo, photo_path
+from fellwind.kit.cache import computed
+from fellwind.kit.photos import keep_photo
 from fellwind.people.models import Person
 from fellwind.rack.flaws import keep_section
+from fellwind.rack.forms import SectionForm
 from fellwind.rack.models import Photo, Section, Stave
+from fellwind.sight import services
 from fellwind.sight.models import StaveLine
-from fellwind.sight.services import READING
+from fellwind.sight.services import Taps
 
 SAME_PLACE = 0.02  # m; what was measured so near to a place is written at the same section
 CAPTION = "Seen from the side, for its natural line"
@@ -33,23 +33,28 @@ def take(stave: Stave, picture: Image.Image, by: Person) -> StaveLine:
         return StaveLine.objects.create(photo=photo)
 
 
-def read(row: StaveLine, ends: Sequence[Sequence[float]]) -> None:
-    """Read the line between two ends that were put on the picture.
+def look(row: StaveLine, ends: Taps) -> NaturalLine:
+    """The line between two ends that were put on the picture, or as it was read before.
 
     Raises:
-        DescriptionError: its file is missing.
+        DescriptionError: it cannot be read, or its file is missing.
     """
-    path = photo_path(row.photo.name)
-    image = cv2.imread(str(path)) if path.exists() else None
-    if image is None:
-        raise DescriptionError("The file of this photograph is missing; a backup may hold it.")
-    stave = row.photo.stave
+    stave, picture = row.photo.stave, services.kept(row.photo.name)
+
+    def work() -> NaturalLine:
+        with services.READING:
+            return natural_line(picture.pixels(), stave.length, stave.depth, np.array(ends, float))
+
+    return computed("natural line", (picture.key, stave.length, stave.depth, ends), work)
+
+
+def read(row: StaveLine, ends: Taps) -> None:
+    """Keep what is seen between two ends, or why nothing is."""
     row.ends, row.seen, row.why = [list(one) for one in ends], None, ""
     try:
-        with READING:
-            found = natural_line(image, stave.length, stave.depth, np.array(ends, float))
+        found = look(row, ends)
     except BowyeryError as error:
-        row.why = getattr(error, "reason", "") or str(error)
+        row.why = getattr(error, "reason", str(error))
     else:
         row.seen = {
             name: np.round(getattr(found, name), 2).tolist()
@@ -80,7 +85,7 @@ def keep(row: StaveLine, by: Person, shown: Units) -> int:
             new = Section(stave=stave, at=place, side=side / 1e3, by=by)
             if near is not None and abs(near.at - place) < SAME_PLACE:
                 new.at = near.at
-                for name in ("width", "depth", "crown", "sideways", "twist"):
+                for name in {*SectionForm.SIZES, "twist"} - {"side"}:
                     setattr(new, name, getattr(near, name))
             new.text = f"by a photograph: side {shown.length(side / 1e3)}"[:200]
             keep_section(new)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from uuid import uuid4
 
 from django.contrib import messages
@@ -14,7 +15,7 @@ from fellwind.builds.log import tree_of
 from fellwind.builds.services import get_build
 from fellwind.exports.tags import tag_pages as written_pages
 from fellwind.kit.context import units_of
-from fellwind.kit.once import written_at
+from fellwind.kit.once import solves_first, written_at
 from fellwind.kit.pages import show
 from fellwind.kit.permissions import for_writers
 from fellwind.people.services import who
@@ -40,7 +41,16 @@ def take(request: HttpRequest, number: int) -> HttpResponse:
     return show(request, "sight/take.html", pages.take_page(get_build(number), form))
 
 
+def _read_first(request: HttpRequest, number: int) -> None:
+    """Read the picture that was sent; what is wrong with it the view says."""
+    form = SightForm(request.POST, request.FILES, shown=units_of(request))
+    if form.is_valid():
+        picture, state = services.sent(form.files["photo"]), form.cleaned_data["state"]
+        services.read(get_build(number), picture, state, form.cleaned_data["photo"].width)
+
+
 @require_POST
+@solves_first(_read_first)
 def read(request: HttpRequest, number: int) -> HttpResponse:
     """Keep a photograph and read it."""
     build = get_build(number)
@@ -48,10 +58,9 @@ def read(request: HttpRequest, number: int) -> HttpResponse:
     if not form.is_valid():
         return show(request, "sight/take.html", pages.take_page(build, form), 422)
     data = form.cleaned_data
-    image = services.pixels_of(form.files["photo"])
     row = services.take(
-        build, data["photo"], image, data["state"], form.text("weight"), who(request),
-        data["client_id"] or uuid4(), written_at(request),
+        build, data["photo"], services.sent(form.files["photo"]), data["state"],
+        form.text("weight"), who(request), data["client_id"] or uuid4(), written_at(request),
     )  # fmt: skip
     return redirect("sight:seen", number, row.pk)
 
@@ -65,15 +74,15 @@ def _row(number: int, pk: int) -> Sighting:
 
 
 def _forms(request: HttpRequest, row: Sighting) -> tuple[KeepForm | None, TapsForm | None]:
-    shown = units_of(request)
     if row.entry is not None:
         return None, None
-    taps = TapsForm() if row.state != "unstrung" else None
+    if row.state != "unstrung" and (row.seen is None or "taps" in request.GET):
+        return None, TapsForm()
     if row.seen is None:
-        return None, taps
+        return None, None
     start = {"weight": row.weight} if row.weight else {}
     known = row.seen["draw"] is not None
-    return KeepForm(state=row.state, known=known, shown=shown, initial=start), None
+    return KeepForm(state=row.state, known=known, shown=units_of(request), initial=start), None
 
 
 @require_safe
@@ -81,12 +90,19 @@ def seen(request: HttpRequest, number: int, pk: int) -> HttpResponse:
     """A photograph with what was found drawn over it."""
     row = _row(number, pk)
     keep, taps = _forms(request, row)
-    if keep is not None and "taps" in request.GET and row.state != "unstrung":
-        keep, taps = None, TapsForm()
     return show(request, "sight/seen.html", pages.seen_page(row, keep, taps, units_of(request)))
 
 
+def _tapped_first(request: HttpRequest, number: int, pk: int) -> None:
+    """Read the picture by the places that were tapped; what is wrong with them the view says."""
+    form = TapsForm(request.POST)
+    if form.is_valid():
+        with suppress(BowyeryError):
+            services.look_by_taps(_row(number, pk), form.cleaned_data["taps"])
+
+
 @require_POST
+@solves_first(_tapped_first)
 def taps(request: HttpRequest, number: int, pk: int) -> HttpResponse:
     """Read a photograph by five places."""
     row = _row(number, pk)
@@ -120,14 +136,11 @@ def keep(request: HttpRequest, number: int, pk: int) -> HttpResponse:
         drawn = form.value("draw") if "draw" in form.fields else None
         to = None if drawn is None else tree.ruler.to_pivot(drawn, tree.handle_depth)
         weight = form.text("weight") if "weight" in form.fields else ""
-        client = form.cleaned_data["client_id"] or uuid4()
+        moved = form.cleaned_data["moved"]
         try:
-            services.keep_check(
-                row, form.cleaned_data["moved"], to, weight, who(request), client,
-                written_at(request),
-            )  # fmt: skip
+            services.keep_check(row, moved, to, weight, who(request))
         except BowyeryError as error:
-            form.add_error(None, getattr(error, "reason", "") or str(error))
+            form.add_error(None, getattr(error, "reason", str(error)))
             form.mark_faults()
         else:
             messages.success(request, "The photograph is kept as a check.")

@@ -598,11 +598,12 @@ def bow_on_the_tree(build: Build) -> Bow | None:
     """The bow as it hangs, with the string that is on and limbs as thick as its readings say; None
     where nothing was written of it.
     """
+    written = noted(standing_entries(build))
+    if not written:
+        return None
     found = solution(build.design)
-    rows = standing_entries(build)
-    string = history(noted(rows), workpiece(found).roots).string
-    bow = as_tillered(build) or found.bow
-    return string.on(bow, found.layout.length) if rows else None
+    string = history(written, workpiece(found).roots).string
+    return string.on(as_tillered(build) or found.bow, found.layout.length)
 
 
 @dataclass(frozen=True)

@@ -111,11 +111,9 @@ if (svg) {
   window.addEventListener("resize", sized);
 }
 
-// What takes some seconds says so, and is sent once.
+// What takes some seconds says so, and is sent once; whoever comes back to the page may send again.
 for (const form of document.querySelectorAll("form[data-slow]")) {
-  form.addEventListener("submit", () => {
-    const button = form.querySelector("button");
-    button.disabled = true;
-    button.textContent = form.dataset.slow;
-  });
+  const button = form.querySelector("button"), said = button.textContent;
+  form.addEventListener("submit", () => { button.disabled = true; button.textContent = form.dataset.slow; });
+  window.addEventListener("pageshow", () => { button.disabled = false; button.textContent = said; });
 }
