@@ -39,7 +39,7 @@ from bowyery.design.solution import Solution  # noqa: E402
 from bowyery.design.solve import solve_design  # noqa: E402
 from bowyery.mechanics.elastica import shapes  # noqa: E402
 from bowyery.mechanics.statics import brace_bow, draw  # noqa: E402
-from bowyery.sight.outline import STATES  # noqa: E402
+from bowyery.sight.outline import STATES, run_along  # noqa: E402
 from bowyery.sight.trace import Trace, trace  # noqa: E402
 from bowyery.units.quantity import INCH, POUND_FORCE  # noqa: E402
 from bowyery.wood.materials import at_moisture, material  # noqa: E402
@@ -416,7 +416,7 @@ def misses(found: Trace, truth: Truth) -> tuple[np.ndarray, np.ndarray]:
 
 
 def _run(line: np.ndarray) -> np.ndarray:
-    way = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(line, axis=0).T))])
+    way = run_along(line)
     return np.asarray(way / way[-1])
 
 

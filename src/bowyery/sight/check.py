@@ -14,7 +14,7 @@ from bowyery.arrays import Floats
 from bowyery.bow.bow import OUTWARD, SIDES, Bow, Side
 from bowyery.errors import DescriptionError
 from bowyery.sight.fit import NINETY
-from bowyery.sight.outline import State
+from bowyery.sight.outline import State, run_along
 from bowyery.sight.trace import Trace
 from bowyery.tiller.statements import Tree
 
@@ -88,7 +88,7 @@ def seen_in(found: Trace, bow: Bow, state: State, scale: float = 1.0) -> Seen:
     knots = []
     for side in SIDES:
         rows, pixels = found.limbs[side], found.picture[side] * scale
-        run = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(rows[:, :2], axis=0).T))])
+        run = run_along(rows[:, :2])
         for place in run[-1] * np.arange(1, PLACES + 1) / PLACES:
             across, error = (float(np.interp(place, run, rows[:, k])) for k in (1, 2))
             spot = (float(np.interp(place, run, pixels[:, 0])),

@@ -9,7 +9,17 @@ import numpy as np
 
 from bowyery.arrays import Floats
 from bowyery.sight.fit import BEYOND_NOCK, Ends
-from bowyery.sight.outline import CELLS, Line, Pose, ToPicture, frame, path_of, ribbons
+from bowyery.sight.outline import (
+    CELLS,
+    Line,
+    Pose,
+    ToPicture,
+    frame,
+    mm_per_pixel,
+    path_of,
+    ribbons,
+    run_along,
+)
 
 SLIDE = 480.0  # mm along itself that a bow may be from where it is looked for first
 SLIDE_STEP = 5.0
@@ -33,7 +43,7 @@ def beyond(line: Line, side: int, past: Floats) -> Floats:
         The points in the bow's frame, ``(n, 2)`` (mm).
     """
     points = frame(line.along, line.across)[side]
-    run = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
+    run = run_along(points)
     at = run[-1] + past
     inner = np.stack([np.interp(at, run, points[:, k]) for k in (0, 1)], -1)
     way = points[-1] - points[-2]
@@ -70,7 +80,7 @@ def _along(
     whole = np.concatenate(
         [beyond(line, 1, past[::-1]), points[1, ::-1], points[0], beyond(line, 0, past)]
     )
-    run = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(whole, axis=0).T))])
+    run = run_along(whole)
     at = np.arange(0.0, run[-1], step)
     spots = np.stack([np.interp(at, run, whole[:, k]) for k in (0, 1)], 1)
     nocks = float(past[-1]), float(run[-1] - past[-1])
@@ -82,7 +92,7 @@ def _along(
     table = _across(image, spots, offsets, pose, to_picture)
     middle = np.zeros(at.size)
     if reach > 0:
-        score, _ = ribbons(table, offsets, thick, reach, ACROSS, _mm_per_pixel(pose, to_picture))
+        score, _ = ribbons(table, offsets, thick, reach, ACROSS, mm_per_pixel(pose, to_picture))
         middle = offsets[path_of(score, ACROSS)]
     here, beside = _inside(table, offsets, middle, thick)
     core = np.abs(at - 0.5 * sum(nocks)) < 0.2 * (nocks[1] - nocks[0])
@@ -113,16 +123,11 @@ def slid(image: np.ndarray, line: Line, pose: Pose, to_picture: ToPicture) -> Po
         if worth[k] > best:
             best, first, last = float(worth[k]), int(starts[k]), int(starts[k]) + count
     # the bow as it may be is laid on what was seen between
-    beside = np.gradient(seen.spots, axis=0)
-    normal = np.stack([-beside[:, 1], beside[:, 0]], 1) / np.hypot(*beside.T)[:, None]
-    path = (seen.spots + seen.middle[:, None] * normal)[first : last + 1]
+    path = (seen.spots + seen.middle[:, None] * _beside(seen.spots))[first : last + 1]
     share = np.linspace(0.03, 0.97, 60)
-    within = np.interp(share, np.linspace(0, 1, len(path)), np.arange(len(path)))
-    there = pose.to_wall(
-        np.stack([np.interp(within, np.arange(len(path)), path[:, k]) for k in (0, 1)], 1)
-    )
-    from_nock = BEYOND_NOCK[0]
-    ends = seen.nocks[0] - from_nock, seen.nocks[1] + from_nock
+    steps = np.linspace(0, 1, len(path))
+    there = pose.to_wall(np.stack([np.interp(share, steps, path[:, k]) for k in (0, 1)], 1))
+    ends = seen.nocks[0] - BEYOND_NOCK[0], seen.nocks[1] + BEYOND_NOCK[0]
     at = ends[0] + share * (ends[1] - ends[0])
     here = np.stack([np.interp(at, seen.at, seen.spots[:, k]) for k in (0, 1)], 1)
     a, b = here - here.mean(0), there - there.mean(0)
@@ -132,18 +137,17 @@ def slid(image: np.ndarray, line: Line, pose: Pose, to_picture: ToPicture) -> Po
     return replace(laid, x=float(spot[0]), y=float(spot[1]))
 
 
-def _mm_per_pixel(pose: Pose, to_picture: ToPicture) -> float:
-    two = to_picture(pose.to_wall(np.array([[0.0, 0.0], [100.0, 0.0]])))
-    return 100.0 / float(np.hypot(*(two[1] - two[0])))
+def _beside(spots: Floats) -> Floats:
+    """Across a line, to the belly, at each of its spots, ``(n, 2)``."""
+    way = np.gradient(spots, axis=0)
+    return np.asarray(np.stack([-way[:, 1], way[:, 0]], 1) / np.hypot(*way.T)[:, None])
 
 
 def _across(
     image: np.ndarray, spots: Floats, offsets: Floats, pose: Pose, to_picture: ToPicture
 ) -> Floats:
     """Colours across a line through spots, ``(n, offsets, 3)``."""
-    way = np.gradient(spots, axis=0)
-    normal = np.stack([-way[:, 1], way[:, 0]], 1) / np.hypot(*way.T)[:, None]
-    whole = (spots[:, None] + offsets[None, :, None] * normal[:, None]).reshape(-1, 2)
+    whole = (spots[:, None] + offsets[None, :, None] * _beside(spots)[:, None]).reshape(-1, 2)
     flat = to_picture(pose.to_wall(whole)).astype(np.float32).reshape(len(spots), -1, 2)
     seen = cv2.remap(
         image, flat[..., 0], flat[..., 1], cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE

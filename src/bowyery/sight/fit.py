@@ -129,7 +129,7 @@ def fitted(
     cells = np.linspace(0.0, 1.0, CELLS + 1)
     good = np.isfinite(seen.error)
     points = frame(base.along, base.across)
-    targets, errors, sides, nears = [], [], [], []
+    targets, errors, nears = [], [], []
     for side in (0, 1):
         sign = 1 if side == 0 else -1
         pick = good[side]
@@ -138,11 +138,8 @@ def fitted(
         normal = np.stack([-sign * np.sin(turn), np.cos(turn)], -1)
         targets.append(pose.to_wall(here + seen.off[side, pick, None] * normal))
         errors.append(seen.error[side, pick] * pose.scale)
-        sides.append(np.full(pick.sum(), side))
         middle = np.clip((seen.at[pick] * CELLS).astype(int), NEAR, CELLS - 1 - NEAR)
         nears.append(middle[:, None] + np.arange(-NEAR, NEAR + 1))
-    target, error = np.concatenate(targets), np.concatenate(errors)
-    side_of = np.concatenate(sides)
 
     def at(unknown: Floats) -> tuple[Pose, tuple[Floats, Floats, Floats]]:
         there = Pose(
@@ -152,22 +149,17 @@ def fitted(
         more = unknown[4:].reshape(2, KNOTS)
         return there, _bent(start, roots, more)
 
-    def off(unknown: Floats) -> Floats:
-        there, (along, across, _) = at(unknown)
-        line = there.to_wall(frame(along, across))
-        rows = [unknown[3:4]]
+    def beside(line: Floats) -> Floats:
+        """How far each target lies beside a line on the wall, in its deviations, ``(n,)``."""
+        rows = []
         for side in (0, 1):
-            rows.append(unit[side] @ unknown[4:].reshape(2, KNOTS)[side])
-            pick = side_of == side
-            if not pick.any():
-                continue
             # the distance of a target from the line beside it, whatever its share along
             spots = line[side]
             way = np.diff(spots, axis=0)
             long = np.hypot(*way.T)
             near = nears[side]
             ways = way[near]
-            first = target[pick][:, None] - spots[near]
+            first = targets[side][:, None] - spots[near]
             part = (first * ways).sum(-1) / long[near] ** 2
             # beyond the ends the line goes on straight
             part = np.where(near > 0, np.maximum(part, 0), part)
@@ -178,41 +170,58 @@ def fitted(
             cell = near[row, nearest]
             chosen, along_way = left[row, nearest], way[cell] / long[cell, None]
             signed = chosen[:, 1] * along_way[:, 0] - chosen[:, 0] * along_way[:, 1]
-            rows.append(_softened(signed / error[pick]))
+            rows.append(signed / errors[side])
+        return np.concatenate(rows)
+
+    def off(unknown: Floats) -> Floats:
+        there, (along, across, _) = at(unknown)
+        line = there.to_wall(frame(along, across))
+        more = unknown[4:].reshape(2, KNOTS)
+        rows = [unknown[3:4], *(unit[side] @ more[side] for side in (0, 1))]
+        rows.append(_softened(beside(line)))
         if nocks is not None:
             for side in (0, 1):
                 # a string along a limb says little of where on it the nock is
                 way = nocks.at[side] - nocks.point
                 miss = line[side, -1] - nocks.point
-                beside = (way[0] * miss[1] - way[1] * miss[0]) / np.hypot(*way)
-                rows.append(_softened(np.array([beside / nocks.error])))
-        for side in (0, 1):
-            if ends is None:
-                break
-            way = line[side, -1] - line[side, -2]
-            past = (ends.at[side] - line[side, -1]) @ way / np.hypot(*way)
-            doubt = np.hypot(ends.error[side], BEYOND_NOCK[1])
-            rows.append(_softened(np.array([(past - BEYOND_NOCK[0]) / doubt])))
+                apart = (way[0] * miss[1] - way[1] * miss[0]) / np.hypot(*way)
+                rows.append(_softened(np.array([apart / nocks.error])))
+        if ends is not None:
+            doubt = np.hypot(ends.error, BEYOND_NOCK[1])
+            rows.append(_softened((past_nocks(line, ends) - BEYOND_NOCK[0]) / doubt))
         return np.concatenate(rows)
 
     start_at = np.zeros(4 + 2 * KNOTS)
     start_at[3] = (pose.scale - BEFORE[0]) / BEFORE[1]
     found = least_squares(off, start_at, max_nfev=tries, x_scale="jac", ftol=1e-5, xtol=1e-5)
     there, (along, across, angles) = at(found.x)
-    count = max(len(target), 1)
-    left = off(found.x)[1 + 2 * KNOTS : 1 + 2 * KNOTS + count]
-    usual = max(1.0, 1.4826 * float(np.median(np.abs(left))) if count > 4 else 1.0)
+    left = beside(there.to_wall(frame(along, across)))
+    usual = max(1.0, 1.4826 * float(np.median(np.abs(left))) if left.size > 4 else 1.0)
     information = found.jac.T @ found.jac / usual**2 + 1e-9 * np.eye(found.x.size)
     cover = np.linalg.inv(information)
     step = np.diff(angles, axis=1) / np.hypot(np.diff(along, axis=1), np.diff(across, axis=1))
     line = replace(start, along=along, across=across, angles=angles, bend=step)
     covers = _covers(found.x, cover, at)
-    share = float(np.mean(good)) if good.size else 0.0
-    rms = float(np.sqrt(np.mean(np.minimum(left**2, 9.0) * error**2))) if count else np.inf
+    error = np.concatenate(errors)
+    rms = float(np.sqrt(np.mean(np.minimum(left**2, 9.0) * error**2))) if left.size else np.inf
     pick = good & (np.abs(seen.width - 1) < 0.5)
     width = float(np.median(seen.width[pick])) if pick.any() else 1.0
     line = _with_nock(line, there, nocks)
-    return Fit(line, there, covers, share, rms, width)
+    return Fit(line, there, covers, float(good.mean()), rms, width)
+
+
+def past_nocks(line: Floats, ends: Ends) -> Floats:
+    """How far the limbs go on beyond the nocks of a line.
+
+    Args:
+        line: both limbs on the wall's plane, from root to nock, ``(2, n, 2)`` (mm).
+        ends: of the limbs.
+
+    Returns:
+        Upper and lower, ``(2,)`` (mm).
+    """
+    way = line[:, -1] - line[:, -2]
+    return np.asarray(((ends.at - line[:, -1]) * way).sum(-1) / np.hypot(*way.T))
 
 
 def _softened(off: Floats) -> Floats:

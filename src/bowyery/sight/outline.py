@@ -177,6 +177,29 @@ def frame(along: Floats, across: Floats) -> Floats:
     return both
 
 
+def run_along(points: Floats) -> Floats:
+    """How far along a line its points are.
+
+    Args:
+        points: ``(n, 2)``.
+
+    Returns:
+        From the first, ``(n,)``, in their unit.
+    """
+    return np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
+
+
+def mm_per_pixel(pose: Pose, to_picture: ToPicture) -> float:
+    """How large a pixel is at the middle of a bow (mm).
+
+    Args:
+        pose: where it hangs.
+        to_picture: from the wall's plane to pixels.
+    """
+    two = to_picture(pose.to_wall(np.array([[0.0, 0.0], [100.0, 0.0]])))
+    return 100.0 / float(np.hypot(*(two[1] - two[0])))
+
+
 # Looking for it
 
 
@@ -347,8 +370,7 @@ def _profiles(
         spots.append(here)
     whole = np.stack(spots)
     flat = to_picture(pose.to_wall(whole.reshape(-1, 2)))
-    two = to_picture(pose.to_wall(np.array([[0.0, 0.0], [100.0, 0.0]])))
-    per = 100.0 / float(np.hypot(*(two[1] - two[0])))
+    per = mm_per_pixel(pose, to_picture)
     seen = cv2.remap(
         image, flat[:, 0].astype(np.float32).reshape(-1, offsets.size * 3),
         flat[:, 1].astype(np.float32).reshape(-1, offsets.size * 3), cv2.INTER_LINEAR,

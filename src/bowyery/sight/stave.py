@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -10,13 +10,18 @@ import numpy as np
 from bowyery.arrays import Floats
 from bowyery.errors import DescriptionError
 from bowyery.sight.fit import NINETY
-from bowyery.sight.outline import CELLS, Line, Measured, Pose, frame, measured
+from bowyery.sight.outline import CELLS, Line, Measured, Pose, ToPicture, measured
 from bowyery.sight.tags import wall_in
 
 PLACES = 11  # that are told, from end to end
-REACHES = ((75.0, 1.5), (14.0, 0.5))  # mm its middle may be off, first and then, and the steps
+FIRST, THEN = (75.0, 1.5), (14.0, 0.5)  # mm that its middle may be off, and the steps of looking
 LONGER = (0.93, 1.18)  # how much longer a stave may look that hangs before its wall
 LEAST_SEEN = 0.6  # of its length where both edges are found
+AROUND = 0.11  # of its length to both sides, that tells where its middle is at a place
+UNSEEN = (
+    "The stave cannot be seen from end to end: let nothing hang before or behind it, and light it"
+    " so that it stands out from the wall."
+)
 ALIKE = 4.0  # neighbouring stations that are wrong alike
 BY_EYE = 1.0  # mm that the middle between two rough edges is off, one deviation
 
@@ -75,22 +80,23 @@ def natural_line(image: np.ndarray, length: float, depth: float, ends: Floats) -
         np.full_like(along, 1e3 * depth), None, 0.0,
     )  # fmt: skip
     beside = 500.0 * depth  # its edges are so far from its middle
-    seen = measured(image, line, pose, wall.to_picture, REACHES[0][0] + beside, REACHES[0][1])
+    seen = measured(image, line, pose, wall.to_picture, FIRST[0] + beside, FIRST[1])
     x, y, error = _in_order(seen, half)
-    for reach, step in REACHES[1:]:
-        good = np.isfinite(error)
-        if good.mean() < LEAST_SEEN:
-            raise DescriptionError(
-                "The stave cannot be seen from end to end: let nothing hang before or behind it,"
-                " and light it so that it stands out from the wall.", "picture",
-            )  # fmt: skip
-        rough = np.poly1d(np.polyfit(x[good] / half, y[good], 6))
-        across = np.stack([rough(along[0] / half), rough(-along[1] / half)])
-        line = Line(along, across, line.angles, line.bend, line.thick, None, 0.0)
-        seen = measured(image, line, pose, wall.to_picture, reach + beside, step)
-        x, off, error = _in_order(seen, half)
-        y = off + rough(x / half)
-    return _told(x, y, error, half, pose, wall.to_picture)
+    good = _seen_enough(error)
+    rough = np.poly1d(np.polyfit(x[good] / half, y[good], 6))
+    across = np.stack([rough(along[0] / half), rough(-along[1] / half)])
+    line = replace(line, across=across)
+    seen = measured(image, line, pose, wall.to_picture, THEN[0] + beside, THEN[1])
+    x, off, error = _in_order(seen, half)
+    return _told(x, off + rough(x / half), error, half, pose, wall.to_picture)
+
+
+def _seen_enough(error: Floats) -> np.ndarray:
+    """Where both edges were found; raises DescriptionError where that is too little."""
+    good = np.isfinite(error)
+    if good.mean() < LEAST_SEEN:
+        raise DescriptionError(UNSEEN, "picture")
+    return good
 
 
 def _in_order(seen: Measured, half: float) -> tuple[Floats, Floats, Floats]:
@@ -103,17 +109,15 @@ def _in_order(seen: Measured, half: float) -> tuple[Floats, Floats, Floats]:
 
 
 def _told(
-    x: Floats, y: Floats, error: Floats, half: float, pose: Pose, to_picture: object
+    x: Floats, y: Floats, error: Floats, half: float, pose: Pose, to_picture: ToPicture
 ) -> NaturalLine:
-    good = np.isfinite(error)
-    if good.mean() < LEAST_SEEN:
-        raise DescriptionError("The stave cannot be seen from end to end.", "picture")
+    good = _seen_enough(error)
     places = np.linspace(-half, half, PLACES)
     side, doubt = np.zeros(PLACES), np.zeros(PLACES)
     for k, place in enumerate(places):
-        near = good & (np.abs(x - place) < 0.11 * 2 * half)
+        near = good & (np.abs(x - place) < AROUND * 2 * half)
         if near.sum() < 4:
-            raise DescriptionError("The stave cannot be seen from end to end.", "picture")
+            raise DescriptionError(UNSEEN, "picture")
         weight = 1 / np.hypot(error[near], 0.5)
         for _ in range(3):  # what lies off the run of its neighbours counts little
             run = np.poly1d(np.polyfit(x[near] - place, y[near], 2, w=weight))
@@ -125,8 +129,7 @@ def _told(
     # off a straight string from end to end
     share = np.linspace(0, 1, PLACES)
     whole = np.sqrt(doubt**2 + (doubt[0] * (1 - share)) ** 2 + (doubt[-1] * share) ** 2)
-    flat = frame(np.stack([places, places]), np.stack([side, side]))[0]
-    pixels = to_picture(pose.to_wall(flat))  # type: ignore[operator]
+    pixels = to_picture(pose.to_wall(np.stack([places, side], 1)))
     side = side - side[0] * (1 - share) - side[-1] * share
     whole[[0, -1]] = 0.0
-    return NaturalLine(places + half, side, NINETY * whole, np.asarray(pixels))
+    return NaturalLine(places + half, side, NINETY * whole, pixels)

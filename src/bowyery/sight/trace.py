@@ -13,7 +13,7 @@ from bowyery.arrays import Floats
 from bowyery.bow.bow import SIDES, Bow
 from bowyery.errors import BowyeryError, DescriptionError
 from bowyery.sight.ends import ends_of, slid
-from bowyery.sight.fit import NINETY, Ends, Fit, Nocks, fitted
+from bowyery.sight.fit import NINETY, Ends, Fit, Nocks, fitted, past_nocks
 from bowyery.sight.outline import (
     BEFORE,
     Line,
@@ -25,11 +25,14 @@ from bowyery.sight.outline import (
     lines_of,
     looked_for,
     measured,
+    mm_per_pixel,
 )
 from bowyery.sight.string import nocks_of
 from bowyery.sight.tags import Wall, wall_in
 
 ASKEW = 32.0  # degrees from straight before the wall that a picture may be taken at
+UNSEEN = "No limbs of this bow can be seen on the wall."
+GLIMPSED = 0.35  # of all stations, and it is worth a closer look
 LEAST_SEEN = 0.6  # of a limb's stations where both its edges are found
 WIDTHS = (0.72, 1.45)  # of the limbs as seen over the file's
 LARGER = (0.985, 1.16)  # how much larger a bow before its wall may look
@@ -135,22 +138,19 @@ def _by_tags(image: np.ndarray, bow: Bow, state: State, lines: Sequence[Line]) -
     low, top = np.maximum(corners.min(0), -1900.0), np.minimum(corners.max(0), 1900.0)
     where = coarse_map(image, wall.to_picture, low, top)
     found = looked_for(where, lines, TURNS.tolist())
-    best = _ranked(image, bow, lines, found[:3], wall.to_picture)
     other = looked_for(where, [_mirrored(one) for one in lines[-4:]], TURNS[1:-1:2].tolist())
-    if not best or (other and found and other[0][0] > MIRRORED * found[0][0]):
-        if other and found and other[0][0] > MIRRORED * found[0][0]:
-            raise DescriptionError(
-                "The bow seems to hang the other way round: its upper limb belongs to the right,"
-                " its back upwards. Or the picture is mirrored.", "picture",
-            )  # fmt: skip
-        raise DescriptionError("No limbs of this bow can be seen on the wall.", "picture")
-    first: DescriptionError | None = None
-    for start, fit in best:
+    if other[0][0] > MIRRORED * found[0][0]:
+        raise DescriptionError(
+            "The bow seems to hang the other way round: its upper limb belongs to the right,"
+            " its back upwards.", "picture",
+        )  # fmt: skip
+    first = DescriptionError(UNSEEN, "picture")
+    for number, (start, fit) in enumerate(_ranked(image, bow, lines, found[:3], wall.to_picture)):
         try:
             return _told(image, bow, state, start, fit, wall.to_picture, WIDER)
         except DescriptionError as error:
-            first = first or error
-    raise first or DescriptionError("No limbs of this bow can be seen on the wall.", "picture")
+            first = error if number == 0 else first
+    raise first
 
 
 def _askew(wall: Wall) -> float:
@@ -183,7 +183,7 @@ def _ranked(
         start = lines[number]
         pose = slid(image, start, pose, to_picture)
         seen = measured(image, start, pose, to_picture, *REACHES[0])
-        if np.isfinite(seen.error).mean() < 0.35:
+        if np.isfinite(seen.error).mean() < GLIMPSED:
             continue
         ends = ends_of(image, start, pose, to_picture, AWAY[0])
         fit = fitted(start, pose, seen, start, None, bow, ends, 6)
@@ -206,7 +206,7 @@ def _told(
         line, pose = fit.line, fit.pose
         seen = measured(image, line, pose, to_picture, reach, step)
         if not np.isfinite(seen.error).any():
-            raise DescriptionError("No limbs of this bow can be seen on the wall.", "picture")
+            raise DescriptionError(UNSEEN, "picture")
         if expected is not None and (nocks is None or finds > 20):
             hung = replace(line, nock=line.nock or expected)
             finding = FINDS if reach > 10 else FINDS[:1]  # what was not there far off is not near
@@ -232,8 +232,6 @@ def _told(
             f"Where the {name} limb ends cannot be seen: let nothing hang behind or before its tip,"
             " and light it so that it stands out from the wall.", "picture",
         )  # fmt: skip
-    if not np.isfinite(seen.error).any():
-        raise DescriptionError("No limbs of this bow can be seen on the wall.", "picture")
     _doubts(seen.error, fit, nocks, state)
     return _said(bow, state, fit, nocks, to_picture, unsure)
 
@@ -242,12 +240,9 @@ def _beside_its_ends(fit: Fit, ends: Ends) -> bool:
     """Whether a string has pushed a bow along itself, away from where both its limbs end: both
     limbs go on beyond their nocks alike.
     """
-    points, past = fit.pose.to_wall(frame(fit.line.along, fit.line.across)), []
-    for side in (0, 1):
-        way = points[side, -1] - points[side, -2]
-        past.append(float((ends.at[side] - points[side, -1]) @ way / np.hypot(*way)))
-    unsure = float(np.hypot(np.hypot(*ends.error), UNALIKE))
-    return abs(past[0] - past[1]) > STRANGE * unsure
+    past = past_nocks(fit.pose.to_wall(frame(fit.line.along, fit.line.across)), ends)
+    unsure = np.hypot(np.hypot(*ends.error), UNALIKE)
+    return bool(abs(past[0] - past[1]) > STRANGE * unsure)
 
 
 def _doubts(errors: Floats, fit: Fit, nocks: Nocks | None, state: State) -> None:
@@ -302,8 +297,7 @@ def _said(
     flat: dict[str, Floats] = {
         name: to_picture(fit.pose.to_wall(points[side])) for side, name in enumerate(SIDES)
     }
-    two = to_picture(fit.pose.to_wall(np.array([[0.0, 0.0], [100.0, 0.0]])))
-    scale = 100.0 / float(np.hypot(*(two[1] - two[0])))
+    scale = mm_per_pixel(fit.pose, to_picture)
     drawn = None
     if line.nock is not None:
         flat["nocking point"] = to_picture(fit.pose.to_wall(np.array([line.nock])))
@@ -376,9 +370,9 @@ def _by_taps(
             "taps",
         )
     to_picture = _tapped(unknown)
-    pose = Pose(0.0, 0.0, 0.0, 1.045)
+    pose = Pose(0.0, 0.0, 0.0, BEFORE[0])
     seen = measured(image, start, pose, to_picture, 40.0, 1.0)
-    if np.isfinite(seen.error).mean() < 0.35:
+    if np.isfinite(seen.error).mean() < GLIMPSED:
         raise DescriptionError("No limbs can be seen where you tapped.", "taps")
     fit = fitted(start, pose, seen, start, None, bow)
     told = _told(image, bow, state, start, fit, to_picture, UNSURE)
@@ -392,7 +386,7 @@ def _tapped(unknown: Floats) -> ToPicture:
     def to_picture(points: Floats) -> Floats:
         x, y, turn, log, aside, above = unknown
         c, s = np.cos(turn), np.sin(turn)
-        flat = np.atleast_2d(points) / 1.045 @ np.array([[c, s], [-s, c]])
+        flat = np.atleast_2d(points) / BEFORE[0] @ np.array([[c, s], [-s, c]])
         depth = 1 + (aside * flat[:, 0] + above * flat[:, 1]) * 1e-4
         return np.asarray(np.array([x, y]) + np.exp(log) * flat / depth[:, None])
 
@@ -416,7 +410,7 @@ def _plane_of(line: Line, taps: Floats, state: State) -> tuple[float, Floats]:
     first = np.array([*taps[[1, 3]].mean(0), turn, np.log(size / length), 0.0, 0.0])
 
     def off(unknown: Floats) -> Floats:
-        there = _tapped(unknown)(ends * 1.045)
+        there = _tapped(unknown)(ends * BEFORE[0])
         left = ((there - taps)[use] / size).ravel()
         return np.concatenate([left / 0.004, unknown[4:] / np.array([1.5, 1.5])])
 

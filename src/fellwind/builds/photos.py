@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Any
 from uuid import uuid4
 
 from django import forms
@@ -11,12 +10,12 @@ from django.db import transaction
 
 from bowyery.bow.bow import SIDES
 from fellwind.builds.models import BenchPhoto, Build, Entry, Measure
-from fellwind.kit.photo_forms import PhotoFileForm
+from fellwind.kit.photo_forms import BenchCameraForm
 from fellwind.kit.photos import keep_photo
 from fellwind.people.models import Person
 
 
-class BenchPhotoForm(PhotoFileForm):
+class BenchPhotoForm(BenchCameraForm):
     """A photograph with what it shows."""
 
     caption = forms.CharField(max_length=200, label="What it shows")
@@ -24,13 +23,6 @@ class BenchPhotoForm(PhotoFileForm):
         choices=[("", "the bow"), *((side, f"the {side} limb") for side in SIDES)],
         required=False, label="Of",
     )  # fmt: skip
-    client_id = forms.UUIDField(widget=forms.HiddenInput, required=False)
-
-    def __init__(self, *args: Any, **kwargs: Any) -> None:
-        kwargs["initial"] = {"client_id": uuid4(), **kwargs.get("initial", {})}
-        super().__init__(*args, **kwargs)
-        # a phone at the bench opens its camera; a computer its files, as ever
-        self.fields["photo"].widget.attrs["capture"] = "environment"
 
     def keep(self, build: Build, by: Person, at: datetime) -> BenchPhoto:
         """Write the files, then the entry, once for its client id."""

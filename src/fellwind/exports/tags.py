@@ -83,8 +83,8 @@ def _tag(canvas: Canvas, number: int, wide: float, high: float) -> None:
             if black[row, column]:
                 # fields overlap by a hair: no printer may leave white lines between
                 x, y = left + column * field, below + (7 - row) * field
-                wide_, high_ = field + 0.2 * (column < 7), field + 0.2 * (row > 0)
-                canvas.rect(x, y, wide_, high_, stroke=0, fill=1)
+                across, down = field + 0.2 * (column < 7), field + 0.2 * (row > 0)
+                canvas.rect(x, y, across, down, stroke=0, fill=1)
     top = _put(canvas, left, below - 16 * mm, f"Tag {number}", 24, TAG * mm, True)
     said = f"Black square {TAG:.0f} mm wide; keep the white around it."
     _put(canvas, left, top - 3 * mm, said, 14, TAG * mm)

@@ -41,6 +41,7 @@ def shop(request: HttpRequest) -> dict[str, object]:
     may = rights(getattr(person, "role", None))
     return {
         "u": shown,
+        "page_begun": getattr(request, "begun", 0),
         "rooms": [room for room in rooms() if room.title],
         "room": "" if here is None else _entered_by(request.path, here),
         "may": may,

@@ -3,6 +3,7 @@
 import errno
 from collections.abc import Callable, Mapping
 from datetime import datetime, timedelta
+from time import time
 from uuid import UUID
 
 from django.contrib import messages
@@ -51,6 +52,7 @@ class OnceMiddleware:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
+        request.begun = milliseconds()  # type: ignore[attr-defined]
         return self.get_response(request)
 
     def process_view(
@@ -115,7 +117,13 @@ def _told(request: HttpRequest, response: HttpResponse, form_id: UUID) -> HttpRe
     """
     if response.status_code != 302 or not queued(request):
         return response
-    return JsonResponse({"kept": str(form_id), "location": response["Location"]})
+    told = {"kept": str(form_id), "location": response["Location"], "at": milliseconds()}
+    return JsonResponse(told)
+
+
+def milliseconds() -> int:
+    """The shop's clock: what was kept before a page was asked for stands on it."""
+    return int(time() * 1000)
 
 
 def queued(request: HttpRequest) -> bool:

@@ -1,6 +1,7 @@
 """The field that a photograph comes in by."""
 
 from typing import Any
+from uuid import uuid4
 
 from django import forms
 
@@ -26,3 +27,23 @@ class PhotoFileForm(MeasuredForm):
             return read_photo(self.cleaned_data["photo"])
         except PhotoError as error:
             raise forms.ValidationError(str(error)) from None
+
+
+class CameraForm(PhotoFileForm):
+    """A form with a photograph taken where it is sent from: a phone opens its camera for it, a
+    computer its files, as ever.
+    """
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.fields["photo"].widget.attrs["capture"] = "environment"
+
+
+class BenchCameraForm(CameraForm):
+    """One that is kept once, however often it is sent."""
+
+    client_id = forms.UUIDField(widget=forms.HiddenInput, required=False)
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        kwargs["initial"] = {"client_id": uuid4(), **kwargs.get("initial", {})}
+        super().__init__(*args, **kwargs)

@@ -5,21 +5,20 @@ from __future__ import annotations
 import json
 import math
 from typing import Any
-from uuid import uuid4
 
 from django import forms
 
 from bowyery.sight.trace import TAPS
 from bowyery.units.quantity import Units
 from fellwind.kit.measures import MeasuredForm, MeasureField
-from fellwind.kit.photo_forms import PhotoFileForm
+from fellwind.kit.photo_forms import BenchCameraForm
 
 STATES = [
     ("drawn", "drawn on the tree"), ("braced", "braced"), ("unstrung", "unstrung"),
 ]  # fmt: skip
 
 
-class SightForm(PhotoFileForm):
+class SightForm(BenchCameraForm):
     """A photograph of the bow on its wall, and what it was read with."""
 
     state = forms.ChoiceField(choices=STATES, label="The bow is", initial="drawn")
@@ -27,12 +26,6 @@ class SightForm(PhotoFileForm):
         "draw weight", required=False, label="Weight on the scale",
         help_text="of a drawn bow, if it was read",
     )  # fmt: skip
-    client_id = forms.UUIDField(widget=forms.HiddenInput, required=False)
-
-    def __init__(self, *args: Any, **kwargs: Any) -> None:
-        kwargs["initial"] = {"client_id": uuid4(), **kwargs.get("initial", {})}
-        super().__init__(*args, **kwargs)
-        self.fields["photo"].widget.attrs["capture"] = "environment"
 
 
 def _spots(text: str) -> Any:

@@ -7,12 +7,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-import numpy as np
-
 from bowyery.bow.bow import SIDES, Bow
 from bowyery.sight.check import aside, gaps
 from bowyery.sight.trace import TAPS
-from bowyery.units.quantity import Units
+from bowyery.units.quantity import ANGLE, Units
 from fellwind.builds.log import draw_words
 from fellwind.builds.models import Build
 from fellwind.builds.pages import Head, head
@@ -124,16 +122,15 @@ def _figures(build: Build, seen: dict[str, Any], shown: Units, bow: Bow | None) 
     if bow is None:  # its design cannot be solved any more
         return found
     read = services.from_json(seen)
-    between = gaps(read, bow)
-    if between is not None and read.state == "braced":
+    between = gaps(read, bow) if read.state == "braced" else None
+    if between is not None:
         both = ", ".join(
             f"{side} {shown.length(gap / 1e3)}" for side, gap in zip(SIDES, between, strict=True)
         )
         found.append(Figure("string to belly at the fades", both))
     off = aside(read, bow)
     if off is not None:
-        degrees = abs(float(np.degrees(off)))
         to = "upper" if off > 0 else "lower"
-        said = f"{degrees:.1f}° to the {to} limb" if degrees >= 0.05 else "square"
+        said = f"{ANGLE.write(abs(off), shown)} to the {to} limb"
         found.append(Figure("string pulled", said))
     return found

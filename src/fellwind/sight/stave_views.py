@@ -6,7 +6,6 @@ from collections.abc import Sequence
 from contextlib import suppress
 from dataclasses import dataclass
 
-from django import forms
 from django.contrib import messages
 from django.core.exceptions import PermissionDenied
 from django.http import HttpRequest, HttpResponse
@@ -18,7 +17,7 @@ from fellwind.kit.context import units_of
 from fellwind.kit.once import solves_first
 from fellwind.kit.pages import show
 from fellwind.kit.permissions import for_writers
-from fellwind.kit.photo_forms import PhotoFileForm
+from fellwind.kit.photo_forms import CameraForm
 from fellwind.kit.photos import photo_path
 from fellwind.people.services import who
 from fellwind.rack.maps import may_write_here
@@ -30,20 +29,12 @@ from fellwind.sight.models import StaveLine
 _FIRST = ((0.12, 0.5), (0.88, 0.5))  # where both ends are first put, as shares of the picture
 
 
-class SideForm(PhotoFileForm):
-    """A photograph of a stave's side."""
-
-    def __init__(self, *args: object, **kwargs: object) -> None:
-        super().__init__(*args, **kwargs)
-        self.fields["photo"].widget.attrs["capture"] = "environment"
-
-
 @dataclass(frozen=True)
 class TakePage:
     """The form of a photograph of a stave's side, and those that were taken."""
 
     stave: Stave
-    form: forms.Form
+    form: CameraForm
     rows: Sequence[StaveLine]
 
 
@@ -66,7 +57,7 @@ def _stave(request: HttpRequest, number: int) -> Stave:
     return get_object_or_404(Stave, number=number)
 
 
-def _take_page(stave: Stave, form: forms.Form) -> TakePage:
+def _take_page(stave: Stave, form: CameraForm) -> TakePage:
     rows = StaveLine.objects.filter(photo__stave=stave, photo__gone=False).select_related("photo")
     return TakePage(stave, form, list(rows.order_by("-pk")))
 
@@ -76,14 +67,14 @@ def _take_page(stave: Stave, form: forms.Form) -> TakePage:
 def take(request: HttpRequest, number: int) -> HttpResponse:
     """Take a photograph of a stave's side."""
     stave = _stave(request, number)
-    return show(request, "sight/side.html", _take_page(stave, SideForm(shown=units_of(request))))
+    return show(request, "sight/side.html", _take_page(stave, CameraForm(shown=units_of(request))))
 
 
 @require_POST
 def keep_photo(request: HttpRequest, number: int) -> HttpResponse:
     """Keep it, to put the rings on its ends."""
     stave = _stave(request, number)
-    form = SideForm(request.POST, request.FILES, shown=units_of(request))
+    form = CameraForm(request.POST, request.FILES, shown=units_of(request))
     if not form.is_valid():
         return show(request, "sight/side.html", _take_page(stave, form), 422)
     row = staves.take(stave, form.cleaned_data["photo"], who(request))

@@ -147,3 +147,8 @@ function setUpAll(root) {
 setUpAll(document);
 document.addEventListener("htmx:afterSwap", (event) => setUpAll(event.target));
 document.addEventListener("change", (event) => { if (event.target.matches("[data-sends]")) event.target.form.requestSubmit(); });
+// What was chosen before this was at hand.
+for (const select of document.querySelectorAll("select[data-sends]")) {
+  const told = Math.max([...select.options].findIndex((one) => one.defaultSelected), 0);
+  if (select.selectedIndex !== told) select.form.requestSubmit();
+}

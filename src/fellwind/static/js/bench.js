@@ -133,10 +133,10 @@ const standing = new Map([...document.querySelectorAll("main details.fold")].map
 const unfolded = () => [...standing].some(([fold, open]) => fold.isConnected && fold.open && !open);
 const half = () => unfolded() || [...document.querySelectorAll("main :is(input:not([type=hidden]), textarea, select), #pencil, #unsent input")].some(touched);
 
-// When an entry was last kept: a page that was asked for before that does not show it, and is made anew.
+// When an entry was last kept, by the shop's clock: a page asked for before that does not show it, and is made anew.
 const KEPT = "fellwind-kept";
-const keptNow = (told) => { if (told.some((one) => one.kept)) localStorage.setItem(KEPT, Date.now()); };
-const older = () => performance.timeOrigin < Number(localStorage.getItem(KEPT) ?? 0);
+const keptNow = (told) => { if (told.some((one) => one.kept)) localStorage.setItem(KEPT, Math.max(...told.map((one) => one.kept ?? 0))); };
+const older = () => Number(document.body.dataset.begun) < Number(localStorage.getItem(KEPT) ?? 0);
 
 // Send what waits; the page is made anew when something of it went and nothing is half typed here.
 async function sendAll() {

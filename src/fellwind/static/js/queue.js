@@ -104,7 +104,7 @@ async function send(row, token) {
       const said = await answer.json(); // whatever is not the shop's own word for "kept" throws, and the entry stays
       if (said.kept !== row.id) throw new Error("kept another");
       await remove(row.id);
-      return { row, kept: true, location: said.location };
+      return { row, kept: said.at ?? Date.now(), location: said.location };
     }
   } catch {
     await change(row.id, { said: AWAY });
