@@ -66,6 +66,7 @@ INSTALLED_APPS = [
     "fellwind.calendar",
     "fellwind.instruments",
     "fellwind.sight",
+    "fellwind.practice",
     "fellwind.ledger",
     "fellwind.today",
     "fellwind.demo",

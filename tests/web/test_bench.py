@@ -659,7 +659,13 @@ def test_a_queue_is_told_what_is_kept_and_entries_stand_when_they_were_written(
     for _ in range(2):  # sent again it is said again, and counts once
         answer = client.post(where, line, **queue)
         assert answer.status_code == 200
-        assert answer.json() == {"kept": one, "location": reverse("tiller:screen", args=[1])}
+        told = answer.json()
+        at = told.pop("at")
+        assert told == {"kept": one, "location": reverse("tiller:screen", args=[1])}
+        # by the same clock, a page asked for from here on shows it
+        page = client.get(reverse("tiller:screen", args=[1])).content.decode()
+        begun = int(page.split('data-begun="')[1].split('"')[0])
+        assert at <= begun < at + 60_000
     entry = Entry.objects.get(kind="bench")
     assert timedelta(minutes=59) < timezone.now() - entry.at < timedelta(minutes=61)
     wrong = client.post(where, line | {"line": "36 at tea", "form_id": str(uuid4())}, **queue)

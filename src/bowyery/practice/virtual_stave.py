@@ -13,6 +13,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 
@@ -66,6 +67,17 @@ class VirtualStave:
     def law(self) -> Thinning:
         """How stiffness goes with thickness at the nodes, by the section of the design."""
         return thinning(self.bow, self.limbs, self.limbs.shares[:, 0])
+
+    def changed(self, **now: Any) -> VirtualStave:
+        """The stave with other wood, set or memory; how its stiffness goes with thickness, which
+        takes long to find, goes along.
+
+        Args:
+            now: attributes that are other, neither limbs nor bow among them.
+        """
+        made = replace(self, **now)
+        made.__dict__["law"] = self.law
+        return made
 
     @property
     def logs(self) -> Floats:

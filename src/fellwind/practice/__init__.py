@@ -1,0 +1,1 @@
+"""Practice: staves to spoil without spoiling wood."""

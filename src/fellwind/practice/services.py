@@ -1,0 +1,190 @@
+"""What is done with practice sessions: begun, gone on with, looked back on."""
+
+from __future__ import annotations
+
+import secrets
+from collections import OrderedDict
+from collections.abc import Sequence
+from threading import Lock
+
+from django.db import IntegrityError, transaction
+from django.http import Http404
+from django.utils import timezone
+
+from bowyery.practice.debrief import Debrief, Outcome, debrief, outcome
+from bowyery.practice.lessons import BY_KEY, LESSONS, Lesson, Measure
+from bowyery.practice.players import by_advice, by_rule
+from bowyery.practice.session import Act, State, begin, do, play
+from bowyery.practice.worlds import HIGHEST_SEED, PracticeError, Setup
+from bowyery.units.quantity import Units
+from fellwind.kit.cache import computed
+from fellwind.people.models import Person
+from fellwind.practice.models import Done, Session
+
+MOST_SESSIONS = 500  # of one person
+AWAY = (
+    "Another page went on with this session meanwhile, so that was not done. This is how it stands"
+    " now."
+)
+
+
+class GoneOnError(PracticeError):
+    """Somebody else, or another page, did the next act."""
+
+
+class _Recent:
+    """States of sessions that were looked at lately, so that each act is worked out once."""
+
+    def __init__(self, most: int) -> None:
+        self._rows: OrderedDict[tuple[Setup, tuple[Act, ...]], State] = OrderedDict()
+        self._most, self._lock = most, Lock()
+
+    def get(self, key: tuple[Setup, tuple[Act, ...]]) -> State | None:
+        """What is remembered, or None."""
+        with self._lock:
+            found = self._rows.get(key)
+            if found is not None:
+                self._rows.move_to_end(key)
+            return found
+
+    def put(self, key: tuple[Setup, tuple[Act, ...]], state: State) -> None:
+        """Remember it; what was not asked for longest is forgotten."""
+        with self._lock:
+            self._rows[key] = state
+            while len(self._rows) > self._most:
+                self._rows.popitem(last=False)
+
+
+_recent = _Recent(200)
+
+
+def state_after(setup: Setup, acts: Sequence[Act]) -> State:
+    """The session after its acts, from the latest state that is remembered.
+
+    Raises:
+        BowyeryError: there is no such stave, or an act cannot be done.
+    """
+    done = tuple(acts)
+    count, state = len(done), None
+    while count and (state := _recent.get((setup, done[:count]))) is None:
+        count -= 1
+    state = state or begin(setup)
+    for k in range(count, len(done)):
+        state = do(state, done[k])
+        _recent.put((setup, done[: k + 1]), state)
+    return state
+
+
+def session_of(person: Person, pk: int) -> Session:
+    """A person's own session; raises Http404 for anybody else's."""
+    found = Session.objects.filter(person=person, pk=pk).first()
+    if found is None:
+        raise Http404("There is no such session of yours.")
+    return found
+
+
+def acts_of(session: Session) -> list[Act]:
+    """What was done, in order."""
+    rows = session.acts.order_by("number").values_list("data", flat=True)
+    return [Act.of_data(row) for row in rows]
+
+
+def state_of(session: Session) -> State:
+    """How it stands."""
+    return state_after(session.setup, acts_of(session))
+
+
+def new_session(person: Person, setup: Setup) -> Session:
+    """Begin a session; the oldest of very many is forgotten.
+
+    Raises:
+        BowyeryError: there is no such stave.
+    """
+    setup.checked()
+    begin(setup)
+    session = Session.objects.create(
+        person=person, pattern=setup.pattern, wood=setup.wood, trouble=setup.trouble,
+        seed=setup.seed, errors=setup.errors, lesson=setup.lesson,
+    )  # fmt: skip
+    beyond = Session.objects.filter(person=person).values_list("pk", flat=True)[MOST_SESSIONS:]
+    Session.objects.filter(pk__in=list(beyond)).delete()
+    return session
+
+
+def any_seed() -> int:
+    """A seed nobody chose."""
+    return 1 + secrets.randbelow(HIGHEST_SEED)
+
+
+def go_on(session: Session, number: int, acts: Sequence[Act]) -> State:
+    """Do the next acts, all or none.
+
+    Args:
+        session: the session.
+        number: that the first of them will have, as its page knows it.
+        acts: what is done.
+
+    Raises:
+        GoneOnError: another page went on meanwhile.
+        PracticeError: it cannot be done.
+    """
+    done = acts_of(session)
+    if number != len(done) + 1:
+        raise GoneOnError(AWAY)
+    state = state_after(session.setup, [*done, *acts])
+    try:
+        with transaction.atomic():
+            Done.objects.bulk_create(
+                Done(session=session, number=number + k, data=act.as_data())
+                for k, act in enumerate(acts)
+            )
+    except IntegrityError:
+        raise GoneOnError(AWAY) from None
+    Session.objects.filter(pk=session.pk).update(changed=timezone.now())
+    return state
+
+
+def back_on(session: Session, shown: Units) -> Debrief:
+    """Look back on a session as it stands."""
+    setup, acts = session.setup, acts_of(session)
+    return computed(
+        "practice debrief", (setup, acts, shown.world), lambda: debrief(setup, acts, shown)
+    )
+
+
+def others_at(setup: Setup) -> list[tuple[str, Outcome]]:
+    """What the advice and the plain rule make of the same stave, in the same hands."""
+
+    def played() -> list[tuple[str, Outcome]]:
+        return [
+            (name, outcome(play(setup, how(setup))))
+            for name, how in (("Fellwind's advice", by_advice), ("the plain rule", by_rule))
+        ]
+
+    return computed("practice others", setup, played)
+
+
+def lesson_of(session: Session) -> Lesson | None:
+    """The lesson of a session, or None for a free stave."""
+    return BY_KEY.get(session.lesson)
+
+
+def measured(session: Session, state: State, shown: Units) -> Measure | None:
+    """How far its lesson has come."""
+    lesson = lesson_of(session)
+    return lesson.measure(state, shown) if lesson else None
+
+
+def lessons_of(person: Person, shown: Units) -> list[tuple[Lesson, Session | None, Measure | None]]:
+    """Every lesson with the session of it that came furthest, and how far."""
+    best: dict[str, tuple[Session, Measure]] = {}
+    for session in Session.objects.filter(person=person).exclude(lesson=""):
+        lesson = lesson_of(session)
+        if lesson is None:
+            continue
+        found = lesson.measure(state_of(session), shown)
+        before = best.get(lesson.key)
+        if before is None or found.share > before[1].share:
+            best[lesson.key] = (session, found)
+    nothing = (None, None)
+    return [(lesson, *best.get(lesson.key, nothing)) for lesson in LESSONS]
