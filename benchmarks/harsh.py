@@ -39,6 +39,7 @@ from bowyery.practice.virtual_stave import (
     reached,
     scrape,
 )
+from bowyery.practice.worlds import waves
 from bowyery.sight.check import line_of, seen_in
 from bowyery.sight.trace import trace
 from bowyery.tiller import bench
@@ -153,14 +154,6 @@ def maker_of(trouble: str, rng: np.random.Generator) -> Maker:
     }.get(trouble, usual)
 
 
-def _waves(at: np.ndarray, spread: float, rng: np.random.Generator) -> np.ndarray:
-    """Ups and downs of that deviation, in waves a hand to a limb long."""
-    total = np.zeros_like(at)
-    for long in (0.09, 0.14, 0.22, 0.35, 0.6):
-        total += rng.standard_normal() * np.cos(2 * np.pi * (at / long + rng.uniform()))
-    return spread * total / np.sqrt(2.5)
-
-
 def harsh_stave(found: Solution, trouble: str, rng: np.random.Generator) -> VirtualStave:
     """Rough out a stave with a trouble."""
     limbs = grid(found.bow, CELLS)
@@ -170,7 +163,7 @@ def harsh_stave(found: Solution, trouble: str, rng: np.random.Generator) -> Virt
     wood, thickness, crook = np.zeros_like(places), np.zeros_like(places), np.zeros_like(middles)
     left_on, shared = rng.uniform(0.13, 0.26), rng.standard_normal()
     for side, at in enumerate(places):
-        wood[side] = book + 0.04 * rng.standard_normal() + _waves(at, spread, rng)
+        wood[side] = book + 0.04 * rng.standard_normal() + waves(at, spread, rng)
         ring = rng.uniform(0.1, 0.9) * at[-1]  # where a ring or the heart begins
         wood[side] += 0.05 * rng.standard_normal() * (at > ring)
         lumps = 0.012 * np.abs(((at / rng.uniform(0.07, 0.15) + rng.uniform()) % 1) - 0.5)
@@ -346,7 +339,7 @@ class Bench:
         for one in rows:
             side = SIDES.index(one.limb)
             share = np.linspace(0.0, 1.0, PLACES)
-            ups = _waves(share * limbs.length[side, 0], local, self.rng)
+            ups = waves(share * limbs.length[side, 0], local, self.rng)
             much = (1 + alike * self.rng.standard_normal()) * np.maximum(0.2, 1 + ups)
             # each with the others beside it, which it runs into
             alone = tuple(o if o is one else replace(o, thickness=0.0) for o in rows)

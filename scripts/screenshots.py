@@ -18,14 +18,12 @@ VIEWS = {
     "staves": "/staves/",
     "stave": "/staves/18/",
     "design": "/designs/1/",
-    "flaws": "/staves/14/",
     "fit": "/staves/14/fit/?design=1",
     "photograph": "/builds/14/photographed/5/",
     "inquest": "/builds/12/inquest/",
     "bow": "/book/bow/13/",
     "marks": "/designs/1/marks/",
     "design-edit": "/designs/4/edit/",
-    "rough": "/builds/14/rough/",
     "stack": "/builds/15/back/",
     "season": "/builds/season/",
     "tiller": "/builds/14/tiller/",
@@ -33,6 +31,8 @@ VIEWS = {
     "string": "/strings/1/",
     "learned": "/book/learned/",
     "proof": "/builds/13/proof/",
+    "practice": "/practice/5/",
+    "debrief": "/practice/4/debrief/",
 }
 
 

@@ -256,8 +256,8 @@ LESSONS: tuple[Lesson, ...] = (
         "Pull it on the long string, lay the straight edge along both limbs, and mark what is"
         " stiff.",
         Setup(_FLATBOW, _ASH, "stiff", 11, False, "stiff-place"), _stiff,
-        "Hold it at about half its draw and read the straight edge all along; the smallest gap is"
-        " where to look closer.",
+        "The further it bends, the plainer it shows: hold it near its weight, read the straight"
+        " edge all along, and compare each place with the same one of the other limb.",
     ),
     Lesson(
         "hinge", "The hinge behind a knot",

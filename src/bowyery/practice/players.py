@@ -16,9 +16,11 @@ from bowyery.errors import BowyeryError
 from bowyery.practice.session import EDGE, Act, State, advised, begin, do, drawn, plan_of
 from bowyery.practice.worlds import PracticeError, Setup
 from bowyery.tiller.bite import USUAL_TOOL, first_bite
+from bowyery.tiller.rescue import cut_for
 from bowyery.tiller.statements import Statement
 
 MOST_LOOKS = 40
+MOST_CUTS, LEAST_CUT = 2, 0.003  # of each end (m)
 STEP = 0.0254  # by which the rule lets the draw grow (m)
 
 
@@ -136,6 +138,12 @@ def _advice(player: Player) -> None:
         if told.further is not None and told.harder is not None:
             moved |= told.further.value > further + 0.006
             further, harder = told.further.value, told.harder.value
+        if told.advice.act == "rescue" and len(player.state.cuts) < MOST_CUTS and told.now:
+            bow = player.state.bow
+            off = cut_for(bow, told.now, plan.stop_at, plan.full_draw)
+            if off is not None and off > LEAST_CUT:
+                player.do("cut", value=off)
+                continue
         if told.advice.act in ("stop", "rescue"):
             return
         if told.advice.string != player.state.string.rung:

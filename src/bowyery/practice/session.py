@@ -260,6 +260,9 @@ def play(setup: Setup, acts: Iterable[Act]) -> State:
         setup: which stave.
         acts: in order.
 
+    Returns:
+        The session after them.
+
     Raises:
         PracticeError: an act that cannot be done.
     """

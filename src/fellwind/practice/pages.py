@@ -233,9 +233,19 @@ def _picture(state: State, acts: list[Act], shown: Units) -> dict[str, Any]:
         if broke is None
         else {"limb": broke.limb, "at": broke.at, "draw": broke.draw, "back": broke.back},
         "pencilled": _pencilled(state, shown),
+        "aside": _aside(state),
         "over": state.over,
         "pulled": bool(acts) and acts[-1].kind == "pull",
     }
+
+
+def _aside(state: State) -> float | None:
+    """How far to the right the string was last read to lie, since the bow last changed (m)."""
+    for one in reversed(state.noted):
+        s = one.statement
+        if s.kind == "string off" and one.entry == state.entry:
+            return (s.value or 0.0) * (1 if s.how == "right" else -1)
+    return None
 
 
 def _pencilled(state: State, shown: Units) -> list[dict[str, Any]]:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect
 from django.views.decorators.http import require_POST, require_safe
@@ -67,8 +66,8 @@ def act(request: HttpRequest, pk: int) -> HttpResponse:
         try:
             services.go_on(session, form.cleaned_data["number"], [form.done()])
         except services.GoneOnError as error:
-            messages.warning(request, str(error))
-            return redirect(pages.back_to(session))
+            page = pages.tree(session, shown, None, str(error))
+            return show(request, "practice/tree.html", page, status=422)
         except PracticeError as error:
             place = form.PLACES.get((form.cleaned_data["act"].partition(":")[0], error.place), "")
             form.add_error(place or None, str(error))

@@ -2,7 +2,7 @@
 // drag, by keys, or by pressing a button; what is done then goes to the shop as an act. Nothing is computed here.
 
 const NS = "http://www.w3.org/2000/svg";
-const WIDE = 960, MIDDLE = 480, TOP = 70, FLOOR = 404, HIGH = 414, THICK = 1.7;
+const WIDE = 960, MIDDLE = 480, TOP = 70, THICK = 1.7;
 const still = () => matchMedia("(prefers-reduced-motion: reduce)").matches;
 const POUND = 4.4482216, G = 9.80665, INCH = 0.0254;
 const FRACTIONS = ["", "⅛", "¼", "⅜", "½", "⅝", "¾", "⅞"];
@@ -53,6 +53,10 @@ class Tree {
     this.data = data;
     this.svg = holder.querySelector("svg");
     this.svg.replaceChildren();
+    this.small = holder.clientWidth < 600; // on a phone: larger words, a larger dial, fewer figures
+    this.high = this.small ? 560 : 414;
+    this.svg.setAttribute("viewBox", `0 0 ${WIDE} ${this.high}`);
+    this.svg.classList.toggle("small-tree", this.small);
     const reach = Math.max(...data.places.flat()) + 0.03;
     this.scale = 440 / reach;
     this.least = data.draws[0] ?? 0;
@@ -73,16 +77,16 @@ class Tree {
 
   wall() {
     const g = made(this.svg, "g", { "aria-hidden": "true" });
-    made(g, "rect", { class: "wall", x: 0, y: 0, width: WIDE, height: HIGH });
-    for (let x = 60; x < WIDE; x += 118) made(g, "line", { class: "plank", x1: x, y1: 0, x2: x, y2: HIGH });
+    made(g, "rect", { class: "wall", x: 0, y: 0, width: WIDE, height: this.high });
+    for (let x = 60; x < WIDE; x += 118) made(g, "line", { class: "plank", x1: x, y1: 0, x2: x, y2: this.high });
     made(g, "rect", { class: "clutter", x: 26, y: 330, width: 210, height: 8 });
     for (const [x, w, h] of [[40, 26, 42], [78, 34, 28], [124, 20, 50], [158, 40, 24]]) made(g, "rect", { class: "clutter", x, y: 330 - h, width: w, height: h, rx: 4 });
     made(g, "path", { class: "clutter-line", d: "M690 372 q30 -26 62 0 M690 372 v-16 M752 372 v-16" });
         made(g, "path", { class: "clutter-line", d: "M640 300 v70 M632 300 h16" });
-    made(g, "rect", { class: "tree-post", x: MIDDLE - 15, y: TOP - 4, width: 30, height: HIGH - TOP });
+    made(g, "rect", { class: "tree-post", x: MIDDLE - 15, y: TOP - 4, width: 30, height: this.high - TOP });
     const metric = this.data.world === "metric", step = metric ? 0.05 : 2 * INCH;
-    for (let k = 1; k * step * this.scale < HIGH - TOP - 10; k += 1) {
-      const y = this.y(this.data.pivot[1] + k * step), long = k % 2 === 0;
+    for (let k = 1; k * step * this.scale < this.high - TOP - 10; k += 1) {
+      const y = this.y(this.data.pivot[1] + k * step), long = k % (this.small ? 4 : 2) === 0;
       made(g, "line", { class: "tree-tick", x1: MIDDLE - 15, y1: y, x2: MIDDLE - (long ? 3 : 8), y2: y });
       if (long) made(g, "text", { class: "tree-number", x: MIDDLE + 20, y: y + 4 }, metric ? String(Math.round(k * 50)) : String(2 * k));
     }
@@ -96,19 +100,21 @@ class Tree {
     const metric = this.data.world === "metric", unit = metric ? G : POUND;
     const heaviest = Math.max(1.25 * this.data.wanted, ...this.data.weight) / unit, step = metric ? 5 : 10;
     this.full = Math.ceil(heaviest / step) * step * unit;
-    this.centre = [868, 236];
-    const [cx, cy] = this.centre, R = 66;
+    this.centre = this.small ? [820, 350] : [866, 290];
+    const [cx, cy] = this.centre, R = this.small ? 118 : 66;
+    this.radius = R;
+    const words = this.small ? 40 : 22;
     made(g, "circle", { class: "dial", cx, cy, r: R });
     for (let k = 0; k * step * unit <= this.full + 1; k += 1) {
       const [s, c] = this.turned(k * step * unit);
       made(g, "line", { class: "dial-tick", x1: cx + s * (R - 10), y1: cy - c * (R - 10), x2: cx + s * R, y2: cy - c * R });
-      made(g, "text", { class: "dial-number", x: cx + s * (R - 22), y: cy - c * (R - 22) + 4 }, String(k * step));
+      made(g, "text", { class: "dial-number", x: cx + s * (R - (this.small ? 36 : 22)), y: cy - c * (R - (this.small ? 36 : 22)) + (this.small ? 8 : 4) }, !this.small || k % 2 === 0 ? String(k * step) : "");
     }
     const [s, c] = this.turned(this.data.wanted);
     made(g, "line", { class: "wanted-weight", x1: cx + s * (R - 4), y1: cy - c * (R - 4), x2: cx + s * (R + 8), y2: cy - c * (R + 8) });
     this.needle = made(g, "line", { class: "dial-needle", x1: cx, y1: cy, x2: cx, y2: cy - R + 14 });
-    this.dialWords = made(g, "text", { class: "dial-words", x: cx, y: cy + R + 24 });
-    this.drawWords = made(g, "text", { class: "dial-words", x: cx, y: cy + R + 48 });
+    this.dialWords = made(g, "text", { class: "dial-words", x: cx, y: cy + R + words });
+    this.drawWords = made(g, "text", { class: "dial-words", x: cx, y: cy + R + 1.95 * words });
   }
 
   turned(weight) {
@@ -119,7 +125,7 @@ class Tree {
   rope() {
     this.grip = made(this.svg, "g", { class: "rope-grip", id: "rope", role: "slider", tabindex: this.data.over || this.data.broke ? -1 : 0, "aria-orientation": "vertical", "aria-label": "Rope: how far the string is pulled" });
     this.line = made(this.grip, "line", { class: "rope" });
-    this.hook = made(this.grip, "circle", { class: "rope-hook", r: 13 });
+    this.hook = made(this.grip, "circle", { class: "rope-hook", r: this.small ? 26 : 13 });
   }
 
   // The shape at a draw, between the two that are nearest.
@@ -185,16 +191,17 @@ class Tree {
       this.limb(outer, side, shape, k, last);
       made(g, "path", { class: "splinter", d: `M${p.x - 8} ${p.y - 12}l7 9l-4 5l9 8 M${p.x + 7} ${p.y - 10}l-5 10l6 3l-3 9` });
     }
+    for (const side of d.broke ? [] : [0, 1]) made(g, "path", { class: "grain", d: this.run(side, d.places[side][0], d.places[side].at(-1), shape, 1.5) });
     const roots = [0, 1].map((side) => this.at(side, d.places[side][0], shape));
     if (roots[0].x - roots[1].x > 8) made(g, "rect", { class: "stave-grip", x: roots[1].x - 2, y: this.y(0) - 8, width: roots[0].x - roots[1].x + 4, height: 20, rx: 4 });
     this.surface(g, shape);
     this.line.setAttribute("x1", hook[0]); this.line.setAttribute("y1", hook[1]);
-    this.line.setAttribute("x2", MIDDLE); this.line.setAttribute("y2", FLOOR);
-    this.hook.setAttribute("cx", hook[0]); this.hook.setAttribute("cy", Math.min(hook[1], FLOOR - 8));
+    this.line.setAttribute("x2", MIDDLE); this.line.setAttribute("y2", this.high - 10);
+    this.hook.setAttribute("cx", hook[0]); this.hook.setAttribute("cy", Math.min(hook[1], this.high - 18));
     this.grip.setAttribute("visibility", d.broke ? "hidden" : "visible");
     const up = this.draw > this.least + 0.004 && !d.broke, weight = up ? shape.weight * this.sunk : 0;
     const [s, c] = this.turned(weight), [cx, cy] = this.centre;
-    this.needle.setAttribute("x2", cx + 52 * s); this.needle.setAttribute("y2", cy - 52 * c);
+    this.needle.setAttribute("x2", cx + (this.radius - 14) * s); this.needle.setAttribute("y2", cy - (this.radius - 14) * c);
     this.dialWords.textContent = weightWords(weight, d.world);
     this.drawWords.textContent = up ? `at ${lengthWords(this.draw, d.world)}` : "let down";
     const told = `${lengthWords(this.draw, d.world)}, ${weightWords(weight, d.world)}`;
@@ -223,7 +230,8 @@ class Tree {
       const p = this.at(side(one.limb), one.at, shape);
       for (const k of [-5, 0, 5]) made(g, "line", { class: "fret", x1: p.x + k, y1: p.y, x2: p.x + k + 9 * p.nx, y2: p.y + 9 * p.ny });
     }
-    for (const one of d.broke ? [] : d.pencilled) {
+    const every = this.small ? 2 : 1; // on a phone there is no room for all of them
+    for (const one of d.broke ? [] : d.pencilled.filter((_, k) => k % every === 0)) {
       const p = this.at(side(one.limb), one.at, shape), tip = one.kind === "tip height";
       made(g, "text", { class: "pencilled", x: p.x + (tip ? 0 : 26 * p.nx), y: p.y + (tip ? -16 : 26 * p.ny) }, one.words);
     }
@@ -232,7 +240,18 @@ class Tree {
       made(g, "path", { class: `chalk chalk-${one.how}`, d: this.run(k, one.start, one.end, shape, -13) });
       made(g, "text", { class: "chalk-word", x: p.x - 24 * p.nx, y: p.y - 24 * p.ny }, one.how);
     }
+    if (d.aside !== null && !d.broke) this.grip_seen(g);
     if (this.chosen) made(g, "path", { class: "stave-chosen", d: this.run(this.chosen.side, this.chosen.start, this.chosen.end, shape, 12) });
+  }
+
+  // The grip seen from the belly, with the string where it was read to lie.
+  grip_seen(g) {
+    const x = 150, y = this.small ? 250 : 186, wide = 34;
+    made(g, "rect", { class: "stave-limb", x: x - wide / 2, y: y - 44, width: wide, height: 88, rx: 6 });
+    made(g, "line", { class: "centre-line", x1: x, y1: y - 52, x2: x, y2: y + 52 });
+    const off = Math.max(-60, Math.min(60, 1200 * this.data.aside));
+    made(g, "line", { class: "stave-string", x1: x + off, y1: y - 56, x2: x + off, y2: y + 56 });
+    made(g, "text", { class: "chalk-word", x, y: y + 76 }, "from the belly");
   }
 
   // Pull to a draw; true when it has broken there.
@@ -292,7 +311,7 @@ function setUp() {
     const broken = data.broke !== null;
     pulls.elements.draw.value = typed(tree.furthest + (broken ? 0.001 : 0), world);
     pulls.elements.until.value = broken ? "" : typed(tree.draw, world);
-    pulls.requestSubmit(pulls.querySelector("button[value=pull]"));
+    pulls.querySelector("button[value=pull]").click();
   }
   // typed by hand, there is nothing else
   pulls.elements.draw.addEventListener("input", () => { pulls.elements.until.value = ""; });
@@ -340,10 +359,19 @@ function setUp() {
   for (const name of ["pointerup", "pointerleave", "pointercancel", "keyup", "blur"]) press.addEventListener(name, end);
 
   // a stretch of a limb by drag; its figures stand in the form, where they can be typed as well
-  let first = null;
+  // rubbed to and fro, each way is a stroke
+  let first = null, turned = null;
+  function rubbed(to) {
+    const way = Math.sign(to.place - turned.place);
+    if (!way) return;
+    if (way !== turned.way) { turned.strokes += 1; turned.way = way; }
+    turned.place = to.place;
+    if (turned.strokes > 1) where.elements.strokes.value = turned.strokes;
+  }
   function choose(to) {
-    const [start, last] = [first.place, to.place].sort((a, b) => a - b);
-    tree.chosen = { side: first.side, start, end: Math.max(last, start + 0.02) };
+    turned.reach = [Math.min(turned.reach[0], to.place), Math.max(turned.reach[1], to.place)];
+    const [start, end] = turned.strokes > 1 ? turned.reach : [first.place, to.place].sort((a, b) => a - b);
+    tree.chosen = { side: first.side, start, end: Math.max(end, start + 0.02) };
     where.elements.limb.value = first.side === 0 ? "upper" : "lower";
     where.elements.start.value = typed(tree.chosen.start, world);
     where.elements.end.value = typed(tree.chosen.end, world);
@@ -354,13 +382,14 @@ function setUp() {
     const near = tree.nearest(event);
     if (!near || near.away > 34) return;
     first = near;
+    turned = { place: near.place, way: 0, strokes: 0, reach: [near.place, near.place] };
     tree.svg.setPointerCapture(event.pointerId);
     choose(near);
   });
   tree.svg.addEventListener("pointermove", (event) => {
     if (!first) return;
     const near = tree.nearest(event);
-    if (near.side === first.side) choose(near);
+    if (near.side === first.side) { rubbed(near); choose(near); }
   });
   for (const name of ["pointerup", "pointercancel"]) tree.svg.addEventListener(name, () => { first = null; });
   function typedStretch() {
