@@ -77,6 +77,9 @@ def test_a_whole_session_touches_nothing_of_the_shops(
     assert "the plain rule" in other and "Fellwind" in other
     record = said(client.get(reverse("practice:record")))
     assert "1 free stave ended" in record and "a hinge" in record
+    skill = said(client.get(reverse("practice:skill", args=["hinge"])))
+    assert "you" in skill and "the plain rule" in skill and "Last 1" in skill
+    assert client.get(reverse("practice:skill", args=["worm"])).status_code == 200
 
 
 def test_it_is_the_same_on_another_device_and_after_a_restart(

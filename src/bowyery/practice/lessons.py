@@ -9,7 +9,7 @@ import numpy as np
 
 from bowyery.bow.bow import SIDES, Side
 from bowyery.practice.debrief import NEAR, outcome, true_weight
-from bowyery.practice.session import State, plan_of, string_off, truth
+from bowyery.practice.session import ENOUGH, State, plan_of, string_off, truth
 from bowyery.practice.worlds import Setup
 from bowyery.units.quantity import Units
 
@@ -122,21 +122,19 @@ def _crook(state: State, shown: Units) -> Measure:
 
 
 def _wait(state: State, shown: Units) -> Measure:
-    proper = state.looks - state.early if state.removals else 0
-    passes = len(state.removals)
-    if state.early:
-        return Measure(
-            0.3, "A look came before twenty pulls. Take a little wood and do it properly now."
-            if proper < state.early + 2 or passes < 3 else "",
-        ) if proper < 2 + state.early or passes < 3 else Measure(
-            1.0, "Done: after wood came off, it was exercised before it was looked at."
-        )  # fmt: skip
-    if passes < 2:
-        return Measure(0.25 * passes, "Take wood twice, and look after each time.")
-    shows = state.pulls is not None and state.pulls >= 20 and state.held is not None
-    if not shows:
-        return Measure(0.75, "Give it twenty short pulls, then look.")
-    return Measure(1.0, "Done: after wood came off, it was exercised before it was looked at.")
+    wanted, proper = 2 + state.early, len(set(state.proper))
+    if proper >= wanted:
+        return Measure(1.0, "Done: after wood came off, it was exercised before it was looked at.")
+    share = 0.9 * proper / wanted
+    if state.early and state.pulls is not None and state.pulls < ENOUGH:
+        return Measure(share, "That look came before twenty pulls. Exercise it, and look again.")
+    if state.pulls is None or len(state.removals) in state.proper:
+        left = wanted - proper
+        again = "Take wood off once more" if left == 1 else f"Take wood off {left} times"
+        return Measure(share, f"{again}, and look after each time.")
+    if state.pulls < ENOUGH:
+        return Measure(share + 0.05, "Give it twenty short pulls before you pull it and look.")
+    return Measure(share + 0.1, "Now pull it and look.")
 
 
 def _weight(state: State, shown: Units) -> Measure:
@@ -308,7 +306,7 @@ LESSONS: tuple[Lesson, ...] = (
         "string", "The string off the middle",
         "A limb bends over its thinner edge. The string moves towards the edge that is thinned.",
         "Read where the string lies, and bring it over the middle of the grip.",
-        Setup(_FLATBOW, "wych elm", "string", 51, True, "string"), _string,
+        Setup("longbow", "wych elm", "string", 53, True, "string"), _string,
         "If it lies to the left, take wood off the right edge of both limbs, a few strokes at a"
         " time, and read again.",
     ),

@@ -150,6 +150,7 @@ class State:
         furthest: draw it has been pulled to on each string, by rung (m).
         pulls: short pulls since wood came off; None: none has come off.
         looks, early: looks so far, and those before enough pulls.
+        proper: for each look after enough pulls, how many times wood had come off.
         longest: longest hold (s).
         heaviest: greatest weight it was pulled to (N).
         minutes: at the bench.
@@ -183,6 +184,7 @@ class State:
     pulls: int | None = None
     looks: int = 0
     early: int = 0
+    proper: tuple[int, ...] = ()
     longest: float = 0.0
     heaviest: float = 0.0
     minutes: float = 0.0
@@ -532,6 +534,7 @@ def _pull(state: State, act: Act) -> State:
         seconds=0.0 if look or draw > (state.held or 0.0) + 0.003 else state.seconds,
         looks=state.looks + look,
         early=state.early + (look and before is not None and before < ENOUGH),
+        proper=state.proper + ((len(state.removals),) if look and (before or 0) >= ENOUGH else ()),
         minutes=state.minutes + 0.5,
     )
     return _bent(state, pulled, draw)

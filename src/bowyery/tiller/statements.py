@@ -475,7 +475,8 @@ def _lies(c: Context) -> tuple[Statement, ...]:
 def _say_lies(s: Statement, tree: Tree, shown: Units) -> str:
     where = "at the nock" if s.at is None else f"{shown.length(s.at)} from the centre"
     way = "to the back" if (s.value or 0.0) < 0 else "to the belly"
-    aside = "in line" if not s.value else f"{shown.length(abs(s.value))} {way}"
+    written = shown.length(abs(s.value or 0.0))
+    aside = "in line" if written.startswith("0 ") else f"{written} {way}"
     return f"{s.limb} limb unstrung: {aside}, {where}"
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -19,7 +18,7 @@ from bowyery.practice.lessons import LESSONS, Lesson, Measure
 from bowyery.practice.picture import poses, shape_now
 from bowyery.practice.session import Act, State, advised, needed, plan_of
 from bowyery.practice.words import act_words, bare, said_words, state_words
-from bowyery.practice.worlds import PATTERNS, TROUBLES, PracticeError, Setup
+from bowyery.practice.worlds import PATTERNS, TROUBLES, Setup
 from bowyery.tiller.bite import first_bite
 from bowyery.tiller.statements import Tree
 from bowyery.tiller.words import Said, say
@@ -33,6 +32,7 @@ from fellwind.practice.models import Session
 
 SHOWN_ROWS = 40  # of the log beside the picture
 SHOWN_SESSIONS = 12
+COMPARED = 5  # staves of a trouble, in other hands
 PENCILLED = ("straight edge", "tip height", "thickness")
 
 
@@ -80,13 +80,13 @@ def name_of(setup: Setup, hidden: bool = False) -> str:
     return f"{bow[:1].upper()}{bow[1:]}{'' if hidden else f', {TROUBLES[setup.trouble]}'}"
 
 
-def stands_words(state: State, shown: Units) -> str:
+def stands_words(stands: services.Standing, shown: Units) -> str:
     """How a session stands, in a few words."""
-    if state.broke is not None:
-        return f"broken at {shown.length(state.broke.draw)}"
-    if not state.over:
+    if stands.broke is not None:
+        return f"broken at {shown.length(stands.broke)}"
+    ended = stands.outcome
+    if ended is None:
         return "on the tree"
-    ended = outcome(state)
     if ended.weight is None:
         return "finished; it cannot be drawn so far"
     return f"finished, {shown.weight(ended.weight)} of {shown.weight(ended.wanted)} wanted"
@@ -96,14 +96,12 @@ def home(person: Person, shown: Units, form: BeginForm | None = None) -> HomePag
     """Lessons, a free stave, and one's own sessions."""
     lessons = [LessonRow(k + 1, *row) for k, row in enumerate(services.lessons_of(person, shown))]
     rows = []
-    for session in Session.objects.filter(person=person)[:SHOWN_SESSIONS]:
-        state = services.state_of(session)
-        hidden = not (state.over or state.broke)
-        rows.append(
-            SessionRow(
-                session, name_of(session.setup, hidden), stands_words(state, shown), state.step
-            )
-        )
+    sessions = list(Session.objects.filter(person=person)[:SHOWN_SESSIONS])
+    acts = services.acts_of_all(sessions)
+    for session in sessions:
+        stands = services.standing(session, acts[session.pk])
+        name = name_of(session.setup, hidden=not stands.ended)
+        rows.append(SessionRow(session, name, stands_words(stands, shown), len(acts[session.pk])))
     done = sum(1 for row in lessons if row.measure is not None and row.measure.reached)
     return HomePage(lessons, done, rows, form or BeginForm(shown=shown))
 
@@ -164,7 +162,7 @@ def tree(session: Session, shown: Units, form: ActForm | None = None, fault: str
     acts = services.acts_of(session)
     state = services.state_after(session.setup, acts)
     number = len(acts) + 1
-    lesson, measure = services.lesson_of(session), services.measured(session, state, shown)
+    lesson, measure = services.lesson_of(session), services.measured(session, acts, shown)
     if form is None:
         form = ActForm(shown=shown, initial=_last_figures(acts) | {"number": number})
     ended = state.over or state.broke is not None
@@ -554,6 +552,7 @@ def others(session: Session, shown: Units) -> OthersPart:
 class SkillRow:
     """A kind of trouble: sessions in order, how many ended well, and the last weights missed."""
 
+    key: str
     trouble: str
     count: int
     good: int
@@ -575,16 +574,8 @@ class RecordPage:
 
 def record(person: Person, shown: Units) -> RecordPage:
     """Sessions that ended, by the kind of trouble, in the order they were done."""
-    by_kind: dict[str, list[tuple[Session, Outcome]]] = defaultdict(list)
-    for session in Session.objects.filter(person=person).order_by("changed", "pk"):
-        try:
-            state = services.state_of(session)
-        except PracticeError:
-            continue  # made by an earlier version, with acts that this one does not know
-        if (state.over or state.broke is not None) and not session.lesson:
-            by_kind[session.trouble].append((session, outcome(state)))
     rows = []
-    for trouble, found in by_kind.items():
+    for trouble, found in services.ended_by_trouble(person).items():
         offs = [_off(o.off, shown) if o.off is not None else "broken" for _, o in found[-5:]]
         dots = tuple(
             (20 + 24 * k, _height(o), "good" if o.good else "broken" if o.broken else "fair",
@@ -593,7 +584,7 @@ def record(person: Person, shown: Units) -> RecordPage:
         )  # fmt: skip
         rows.append(
             SkillRow(
-                TROUBLES[trouble], len(found), sum(o.good for _, o in found),
+                trouble, TROUBLES[trouble], len(found), sum(o.good for _, o in found),
                 sum(o.broken for _, o in found), ", ".join(offs), dots,
                 [session for session, _ in found],
             )
@@ -601,6 +592,30 @@ def record(person: Person, shown: Units) -> RecordPage:
     lessons = services.lessons_of(person, shown)
     reached = sum(1 for _, _, m in lessons if m is not None and m.reached)
     return RecordPage(rows, sum(row.count for row in rows), reached, len(lessons))
+
+
+@dataclass(frozen=True)
+class SkillPart:
+    """The last staves of one trouble in three hands."""
+
+    count: int
+    rows: list[tuple[str, int, int, str]]
+
+
+def skill(person: Person, trouble: str, shown: Units) -> SkillPart:
+    """One's last staves of a trouble beside the advice and the plain rule on the same ones."""
+    found = services.ended_by_trouble(person).get(trouble, [])[-COMPARED:]
+    hands: dict[str, list[Outcome]] = {"you": [ended for _, ended in found]}
+    for session, _ in found:
+        for name, ended in services.others_at(session.setup):
+            hands.setdefault(name, []).append(ended)
+    rows = []
+    for name, all_ended in hands.items():
+        offs = [abs(one.off) for one in all_ended if one.off is not None]
+        missed = shown.fine_weight(float(np.median(offs))) if offs else "all broken"
+        good, broken = (sum(getattr(one, k) for one in all_ended) for k in ("good", "broken"))
+        rows.append((name, good, broken, missed))
+    return SkillPart(len(found), rows)
 
 
 def _height(ended: Outcome) -> int:

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import secrets
-from collections import OrderedDict
+from collections import OrderedDict, defaultdict
 from collections.abc import Sequence
+from dataclasses import dataclass
 from threading import Lock
 
 from django.db import IntegrityError, transaction
@@ -169,22 +170,76 @@ def lesson_of(session: Session) -> Lesson | None:
     return BY_KEY.get(session.lesson)
 
 
-def measured(session: Session, state: State, shown: Units) -> Measure | None:
+def acts_of_all(sessions: Sequence[Session]) -> dict[int, list[Act]]:
+    """What was done in each of some sessions, in order, by their keys."""
+    found: dict[int, list[Act]] = {one.pk: [] for one in sessions}
+    rows = Done.objects.filter(session__in=found).order_by("session", "number")
+    for pk, data in rows.values_list("session", "data"):
+        found[pk].append(Act.of_data(data))
+    return found
+
+
+def measured(session: Session, acts: Sequence[Act], shown: Units) -> Measure | None:
     """How far its lesson has come."""
-    lesson = lesson_of(session)
-    return lesson.measure(state, shown) if lesson else None
+    lesson, setup = lesson_of(session), session.setup
+    if lesson is None:
+        return None
+    return computed(
+        "practice measure", (setup, list(acts), shown.world),
+        lambda: lesson.measure(state_after(setup, acts), shown), small=True,
+    )  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Standing:
+    """How a session stands.
+
+    Attributes:
+        ended: finished or broken.
+        broke: the draw at which it broke (m), or None.
+        outcome: what became of it, once it has ended.
+    """
+
+    ended: bool
+    broke: float | None
+    outcome: Outcome | None
+
+
+def standing(session: Session, acts: Sequence[Act]) -> Standing:
+    """How a session stands."""
+    setup = session.setup
+
+    def found() -> Standing:
+        state = state_after(setup, acts)
+        ended = state.over or state.broke is not None
+        broke = None if state.broke is None else state.broke.draw
+        return Standing(ended, broke, outcome(state) if ended else None)
+
+    return computed("practice standing", (setup, list(acts)), found, small=True)
 
 
 def lessons_of(person: Person, shown: Units) -> list[tuple[Lesson, Session | None, Measure | None]]:
     """Every lesson with the session of it that came furthest, and how far."""
     best: dict[str, tuple[Session, Measure]] = {}
-    for session in Session.objects.filter(person=person).exclude(lesson=""):
-        lesson = lesson_of(session)
-        if lesson is None:
+    sessions = list(Session.objects.filter(person=person).exclude(lesson=""))
+    acts = acts_of_all(sessions)
+    for session in sessions:
+        found = measured(session, acts[session.pk], shown)
+        if found is None:
             continue
-        found = lesson.measure(state_of(session), shown)
-        before = best.get(lesson.key)
+        before = best.get(session.lesson)
         if before is None or found.share > before[1].share:
-            best[lesson.key] = (session, found)
+            best[session.lesson] = (session, found)
     nothing = (None, None)
     return [(lesson, *best.get(lesson.key, nothing)) for lesson in LESSONS]
+
+
+def ended_by_trouble(person: Person) -> dict[str, list[tuple[Session, Outcome]]]:
+    """Free staves that ended, by the kind of trouble, in the order they were done."""
+    sessions = list(Session.objects.filter(person=person, lesson="").order_by("changed", "pk"))
+    acts, found = acts_of_all(sessions), defaultdict(list)
+    for session in sessions:
+        ended = standing(session, acts[session.pk]).outcome
+        if ended is not None:
+            found[session.trouble].append((session, ended))
+    return found

@@ -102,3 +102,10 @@ def others(request: HttpRequest, pk: int) -> HttpResponse:
 def record(request: HttpRequest) -> HttpResponse:
     """A learner's record."""
     return show(request, "practice/record.html", pages.record(who(request), units_of(request)))
+
+
+@require_safe
+def skill(request: HttpRequest, trouble: str) -> HttpResponse:
+    """The last staves of a trouble in three hands."""
+    part = pages.skill(who(request), trouble, units_of(request))
+    return show(request, "practice/_skill.html", part)

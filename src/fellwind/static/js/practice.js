@@ -309,10 +309,18 @@ function setUp() {
     if (sent || tree.furthest === 0) return;
     sent = true;
     const broken = data.broke !== null;
-    pulls.elements.draw.value = typed(tree.furthest + (broken ? 0.001 : 0), world);
+    pulls.elements.draw.value = typed(tree.furthest + (broken ? 0.004 : 0), world);
     pulls.elements.until.value = broken ? "" : typed(tree.draw, world);
     pulls.querySelector("button[value=pull]").click();
   }
+  // The shop did not answer: the rope is where it was, and may be pulled again.
+  holder.addEventListener("practice:unsent", () => {
+    sent = false;
+    data.broke = null;
+    tree.furthest = 0;
+    tree.draw = data.held ?? tree.least;
+    tree.show();
+  });
   // typed by hand, there is nothing else
   pulls.elements.draw.addEventListener("input", () => { pulls.elements.until.value = ""; });
 
@@ -428,6 +436,10 @@ function sounds(holder) {
   button.addEventListener("click", () => { localStorage.setItem(SOUND, loud() ? "off" : "on"); tell(); });
   tell();
   holder.append(button);
+}
+
+for (const name of ["htmx:sendError", "htmx:timeout", "htmx:responseError"]) {
+  document.addEventListener(name, () => document.querySelector("[data-practice]")?.dispatchEvent(new Event("practice:unsent")));
 }
 
 // The part of the page is made anew after each act; whoever had the keyboard on something has it there again.
