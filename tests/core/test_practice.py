@@ -176,6 +176,20 @@ def test_a_place_that_is_bent_too_far_breaks_there() -> None:
         one.do("finish")
 
 
+def test_looks_at_which_nothing_is_read_are_counted() -> None:
+    one = player(CLEAR)
+    for read in (True, False, False):
+        one.do("pull", value=0.4)
+        if read:
+            one.do("read", how="weight")
+        one.do("down")
+    assert (one.state.looks, one.state.blind) == (3, 2)
+    one.do("pull", value=0.4, end=0.05)
+    assert one.state.blind == 3
+    told = debrief(one.state.setup, one.acts, METRIC)
+    assert any("nothing was read" in sentence for sentence in told.sentences)
+
+
 def test_what_is_pulled_further_and_let_back_was_pulled_further() -> None:
     one = player(CLEAR)
     one.do("pull", value=0.6, end=0.4)

@@ -45,7 +45,7 @@ class Outcome:
         set: how far both tips have followed the string, in the mean (m).
         broken: it is.
         full: it has been drawn on its finished brace as far as the wanted weight lets it.
-        looks, early: as of the session.
+        looks, early, blind: as of the session.
     """
 
     weight: float | None
@@ -56,6 +56,7 @@ class Outcome:
     full: bool
     looks: int
     early: int
+    blind: int
 
     @property
     def off(self) -> float | None:
@@ -189,7 +190,7 @@ def outcome(state: State) -> Outcome:
         true_weight(state), plan_of(state).stop_at, even, float(follows(state).mean()),
         state.broke is not None,
         state.broke is None and _to_the_end(state),
-        state.looks, state.early,
+        state.looks, state.early, state.blind,
     )  # fmt: skip
 
 
@@ -305,6 +306,12 @@ def _helped(
             2.0 + 0.5 * state.early,
             f"{state.early} of {state.looks} looks came before twenty short pulls: the wood still"
             " hid a part of what had come off.",
+        ))  # fmt: skip
+    if state.blind > 1:
+        found.append((
+            1.5 + 0.3 * state.blind,
+            f"At {state.blind} of {state.looks} looks nothing was read: each costs the wood"
+            " something, so read the scale and one thing more before you let down.",
         ))  # fmt: skip
     if state.longest > LONG_HOLD:
         found.append((

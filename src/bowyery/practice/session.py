@@ -149,7 +149,9 @@ class State:
         seconds: it has been held.
         furthest: draw it has been pulled to on each string, by rung (m).
         pulls: short pulls since wood came off; None: none has come off.
-        looks, early: looks so far, and those before enough pulls.
+        looks, early, blind: looks so far, those before enough pulls, and those that nothing was
+            read at.
+        seen: something was read at this look.
         proper: for each look after enough pulls, how many times wood had come off.
         longest: longest hold (s).
         heaviest: greatest weight it was pulled to (N).
@@ -184,6 +186,8 @@ class State:
     pulls: int | None = None
     looks: int = 0
     early: int = 0
+    blind: int = 0
+    seen: bool = False
     proper: tuple[int, ...] = ()
     longest: float = 0.0
     heaviest: float = 0.0
@@ -531,9 +535,11 @@ def _pull(state: State, act: Act) -> State:
     state = replace(
         state,
         held=None if down else kept,
+        blind=state.blind + (down and look),
         seconds=0.0 if look or draw > (state.held or 0.0) + 0.003 else state.seconds,
         looks=state.looks + look,
         early=state.early + (look and before is not None and before < ENOUGH),
+        seen=state.seen and not look,
         proper=state.proper + ((len(state.removals),) if look and (before or 0) >= ENOUGH else ()),
         minutes=state.minutes + 0.5,
     )
@@ -615,7 +621,12 @@ def _held_on(state: State, seconds: float) -> State:
 def _down(state: State, act: Act) -> State:
     if state.held is None:
         raise PracticeError("The string is down already.")
-    return replace(state, held=None, seconds=0.0)
+    return replace(_unread(state), held=None, seconds=0.0)
+
+
+def _unread(state: State) -> State:
+    """A look that ends, read or not."""
+    return replace(state, blind=state.blind + (not state.seen))
 
 
 def _exercise(state: State, act: Act) -> State:
@@ -640,6 +651,7 @@ def _mark(state: State, act: Act) -> State:
     side = act.sides[0]
     start, end = (one + state.roots[side] for one in _stretch(state, act, side))
     limb = SIDES[side]
+    state = replace(state, seen=True)
     marks = tuple(m for m in state.marks if not (m[0] == limb and m[1] < end and start < m[2]))
     state = replace(state, marks=(*marks, (limb, start, end, act.how, state.step)))
     draws = [one.statement.draw for one in state.noted if one.statement.kind == "weight"]
@@ -824,6 +836,8 @@ def _ask(state: State, act: Act) -> State:
 
 
 def _finish(state: State, act: Act) -> State:
+    if state.held is not None:
+        state = _unread(state)
     return replace(state, held=None, over=True)
 
 
@@ -860,7 +874,7 @@ def _reading(state: State, act: Act) -> State:
         return _read_string(state)
     rows = _asked(state, act)
     if state.held is not None:
-        state = _held_on(state, READ_SECONDS)
+        state = replace(_held_on(state, READ_SECONDS), seen=True)
     state = replace(state, minutes=state.minutes + 1)
     return _note(state, *(_statement(state, row) for row in _seen(state, rows)))
 

@@ -396,7 +396,7 @@ def _figures(ended: Outcome, state: State, shown: Units) -> list[tuple[str, str,
         (f"Weight at {shown.length(state.full_draw)}", weight, beside),
         ("Even", f"{100 * ended.even:.0f} %", "of the limbs within 12 % of what is wanted"),
         ("Set", shown.length(max(ended.set, 0.0)), "by which the tips follow the string"),
-        ("Looks", f"{ended.looks}", f"{ended.early} of them too soon"),
+        ("Looks", f"{ended.looks}", f"{ended.early} too soon, {ended.blind} with nothing read"),
         ("Strained", f"{100 * float(state.use.max()):.0f} %", "of what this wood bears, at most"),
         ("Longest hold", f"{state.longest:.0f} s", "ten to fifteen at most"),
     ]
