@@ -24,7 +24,10 @@ VIEWS = (("wide", "day"), ("phone", "dusk"), ("tablet", "day"))
 
 
 # What a page's width and colours may break, of what stands otherwise.
-BY_LOOKS = ("color-contrast", "target-size", "scrollable-region-focusable", "link-in-text-block")
+BY_LOOKS = (
+    "color-contrast", "target-size", "scrollable-region-focusable", "link-in-text-block",
+    "button-name", "link-name", "label", "select-name", "aria-hidden-focus", "svg-img-alt",
+)  # fmt: skip
 
 
 def unfit(page: Page, rules: tuple[str, ...] = ()) -> list[str]:
@@ -53,7 +56,7 @@ def in_theme(page: Page, theme: str) -> None:
 def test_every_screen_is_fit_for_a_screen_reader(
     demo: SimpleNamespace, screens: list[str], part: int
 ) -> None:
-    """Each in full on a wide page and on a phone; by its looks alone in between."""
+    """Each in full on a wide page; then by its looks and names in the other sizes and themes."""
     broken = []
     for where in [*screens, *STATES, "/staves/999/"][part::4]:
         demo.page.goto(demo.address + where)
@@ -61,7 +64,7 @@ def test_every_screen_is_fit_for_a_screen_reader(
             width, height = SIZES[size]
             demo.page.set_viewport_size({"width": width, "height": height})
             in_theme(demo.page, theme)
-            rules = BY_LOOKS if size == "tablet" else ()
+            rules = () if size == "wide" else BY_LOOKS
             broken += [f"{where} {size} {one}" for one in unfit(demo.page, rules)]
         if where == "/staves/999/":
             demo.faults.clear()  # the browser reports the missing page itself
