@@ -21,7 +21,7 @@ from bowyery.design.alterations import at_stations
 from bowyery.errors import SolveError
 from bowyery.mechanics import statics
 from bowyery.mechanics.elastica import Shapes, shapes
-from bowyery.mechanics.strain import CRUSHED, SET_SHARE
+from bowyery.mechanics.strain import SET_SHARE
 from bowyery.practice.virtual_stave import MEMORY, VirtualStave
 from bowyery.practice.worlds import CELLS, Hidden, PracticeError, Setup, rough_out, waves
 from bowyery.tiller.advice import Plan
@@ -401,7 +401,9 @@ def drawn(
     # a backing bears what its wood does not: the wood's own back lies beneath it
     own = bent.back - bent.bend * state.hidden.skin[:, None]
     strain = np.maximum(np.abs(own), np.abs(bent.belly))
-    use = np.maximum(own, strain / CRUSHED) / (state.stave.rupture * state.strength[:, None])
+    use = np.maximum(own, strain / state.hidden.crush) / (
+        state.stave.rupture * state.strength[:, None]
+    )
     return Drawn(draws, found.weight, bent, use, strain)
 
 
@@ -561,11 +563,12 @@ def _bent(state: State, pulled: Drawn, draw: float) -> State:
     )
     if broken:
         side, node = np.unravel_index(int(use.argmax()), use.shape)
-        belly = -float(pulled.at(draw, pulled.bent.belly)[side, node]) / CRUSHED
+        belly = -float(pulled.at(draw, pulled.bent.belly)[side, node]) / state.hidden.crush
+        bears = state.stave.rupture * float(state.strength[side, node])
         place = float(state.stave.limbs.places()[side, 0, node]) + state.roots[side]
         broke = Broke(
             SIDES[side], place, draw,
-            belly / state.stave.rupture < 0.97 * float(use[side, node]), state.step,
+            belly / bears < 0.97 * float(use[side, node]), state.step,
         )  # fmt: skip
         stave = state.stave.changed(broken=True)
         return replace(state, stave=stave, broke=broke, held=None)
@@ -588,7 +591,7 @@ def _cells(values: Floats) -> Floats:
 
 def _fretted(state: State, strain: Floats) -> State:
     """Frets where a belly is nearly crushed; such a place is weaker from then on."""
-    near = strain / (CRUSHED * state.stave.rupture * state.strength)
+    near = strain / (state.hidden.crush * state.stave.rupture * state.strength)
     if near.max() <= FRET:
         return state
     side, node = (int(k) for k in np.unravel_index(int(near.argmax()), near.shape))

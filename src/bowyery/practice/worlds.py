@@ -20,6 +20,7 @@ from bowyery.bow.limb_grid import LimbGrid, grid
 from bowyery.design.solution import Solution
 from bowyery.design.solve import solve_design
 from bowyery.errors import BowyeryError
+from bowyery.mechanics.strain import CRUSHED
 from bowyery.practice.virtual_stave import VirtualStave
 from bowyery.tiller.bite import TOOLS
 from bowyery.units.quantity import INCH, POUND_FORCE
@@ -197,6 +198,8 @@ class Hidden:
         skin: thickness of a backing at the nodes, ``(2, n+1)`` (m).
         aside: curvature sideways, to the right, even along each limb, ``(2,)`` (1/m).
         bites: what each tool takes of what such tools usually take.
+        crush: how many times the strain that its back bears its belly bears before frets run across
+            it.
         slack: of the tillering string (m).
         string: that is on at first: long, low or full.
         places: what is hidden where, for the debrief: limb, from and to (m from the root), and how
@@ -211,6 +214,7 @@ class Hidden:
     skin: Floats = field(default_factory=lambda: np.zeros((2, CELLS + 1)))
     aside: Floats = field(default_factory=lambda: np.zeros(2))
     bites: Mapping[str, float] = field(default_factory=dict)
+    crush: float = CRUSHED
     slack: float = 0.07
     string: str = "long"
     places: tuple[tuple[Side, float, float, float], ...] = ()
@@ -266,6 +270,7 @@ class _Draft:
     string: str = "long"
     elastic: float = 1.0
     rupture: float = 1.0
+    crush: float = CRUSHED
 
     @property
     def at(self) -> Floats:
@@ -362,7 +367,7 @@ def _sinew(d: _Draft) -> None:
 
 
 def _green(d: _Draft) -> None:
-    d.elastic, d.rupture = 0.72, 1.1
+    d.elastic, d.rupture, d.crush = 0.72, 1.1, 0.75 * CRUSHED
     d.wood -= 0.10
 
 
@@ -452,11 +457,12 @@ def rough_out(setup: Setup) -> Hidden:
     )
     bites = {tool: float(np.exp(0.25 * rng.standard_normal())) for tool in TOOLS}
     hand = hand_of(setup.seed) if setup.errors else Hand()
+    slack, crush = float(rng.uniform(0.05, 0.08)), float(np.exp(0.12 * rng.standard_normal()))
     if not setup.errors:
         bites = dict.fromkeys(TOOLS, 1.0)
     return Hidden(
         found, stave, hand, tuple(draft.knots), draft.lean, _skin(found, limbs), draft.aside, bites,
-        float(rng.uniform(0.05, 0.08)), draft.string, tuple(draft.places),
+        draft.crush * crush, slack, draft.string, tuple(draft.places),
     )  # fmt: skip
 
 
