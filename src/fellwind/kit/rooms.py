@@ -42,6 +42,7 @@ class Room:
         demo: loads its share of the demo workshop, ``(DemoShop) -> None``.
         gives: what it gives to lower rooms that ask for it by name (:func:`given`).
         pages: addresses of its screens for the tests that visit every one, ``() -> list[str]``.
+        own: what is in it is each person's own, and not there for anybody else.
     """
 
     key: str
@@ -57,6 +58,7 @@ class Room:
     demo: str = ""
     pages: str = ""
     gives: Mapping[str, str] = field(default_factory=dict)
+    own: bool = False
 
     def call(self, what: Literal["today", "acts", "demo", "pages"]) -> Callable[..., Any] | None:
         """The function that does something for this room, or None where it has none."""

@@ -15,4 +15,5 @@ class PracticeConfig(AppConfig):
         order=60,
         demo="fellwind.practice.demo:load",
         pages="fellwind.practice.demo:pages",
+        own=True,
     )
