@@ -1,4 +1,4 @@
-"""The demo's practice: three lessons done, and one broken with its debrief."""
+"""The demo's practice: three lessons done, a stave broken, and a lesson begun."""
 
 from __future__ import annotations
 
@@ -19,12 +19,13 @@ from fellwind.practice.services import new_session
 
 def load(demo: DemoShop) -> None:
     """Sessions of the demo's maker."""
-    day = 9
+    day = 10
     for setup, acts in (
         (BY_KEY["stiff-place"].setup, _stiff_place()),
         (BY_KEY["wait"].setup, _wait()),
         (BY_KEY["limbs"].setup, by_advice(BY_KEY["limbs"].setup)),
         (BROKEN, _broken()),
+        (BY_KEY["hinge"].setup, _begun()),
     ):
         session = new_session(maker(), setup)
         at = demo.ago(day, 17)
@@ -62,7 +63,16 @@ def _wait() -> list[Act]:
     return player.acts
 
 
-BROKEN = Setup("flatbow", "rowan", "hinge", 23)
+def _begun() -> list[Act]:
+    """Held drawn, the scale and the straight edge read."""
+    player = Player(begin(BY_KEY["hinge"].setup))
+    player.do("pull", value=0.5)
+    player.do("read", how="weight")
+    player.do("read", how="edges")
+    return player.acts
+
+
+BROKEN = Setup("flatbow", "rowan", "hinge", 5)
 
 
 def _broken() -> list[Act]:
@@ -79,7 +89,7 @@ def _broken() -> list[Act]:
     player.do("scrape", value=15.0, how="scraper")
     player.do("exercise", value=25.0)
     player.do("string", how="full")
-    for draw in (0.50, 0.55, 0.60, 0.65):
+    for draw in (0.50, 0.55, 0.60, 0.65, 0.70):
         if player.state.broke is None:
             _look(player, draw)
     return player.acts
