@@ -481,7 +481,11 @@ def test_a_debrief_tells_when_it_became_certain_and_what_would_have_helped() -> 
         pulled = drawn(replace(state, stave=stave), broke.draw + 1e-4, on=(stave.grid(), *on))
         assert pulled.use.max() > 0.995, k
     assert {one.step for one in told.took} == {4, 9, 14}
-    assert any(one.harmed > 1e-4 for one in told.took)
+    worst = max(told.took, key=lambda one: one.harmed)
+    assert worst.harmed > 1e-4 and worst.off > max(worst.needed_there, 0.0) + 1e-4
+    limb, start, end, _ = told.state.hidden.places[0]
+    root = told.state.bow.upper.root[0]
+    assert worst.limb == limb and start - 0.05 < worst.worst - root < end + 0.05  # at the hinge
     soon = [one for one in told.sentences if "before twenty" in one]
     assert soon or told.outcome.early == 3
     metric = debrief(HINGED, acts, METRIC)

@@ -30,6 +30,7 @@ from bowyery.units.quantity import Units
 HAND = 0.045  # share of a limb over which a hand feels it: deviation
 EVEN = 0.12  # log stiffness off the wanted one that counts as even
 NEAR = 0.03  # of the wanted weight
+LEAST_TOLD = 0.00001  # less thickness than that is nothing (m)
 HARMED = 0.0001  # thickness taken beyond need that is told (m)
 MOST_SENTENCES = 3
 
@@ -98,6 +99,8 @@ class Took:
         start, end: from the bow's centre (m).
         took, needed: mean thickness along the stretch (m).
         harmed: thickness taken beyond need at its worst place (m).
+        worst: that place, from the bow's centre (m).
+        off, needed_there: thickness that came off there, and that was needed (m).
     """
 
     step: int
@@ -107,6 +110,9 @@ class Took:
     took: float
     needed: float
     harmed: float
+    worst: float
+    off: float
+    needed_there: float
 
 
 @dataclass(frozen=True)
@@ -230,11 +236,13 @@ def _took(state: State) -> list[Took]:
             need = smoothed(one.needed)[side]
             places = at[side][there] + state.roots[side]
             beyond = (took - np.maximum(need, 0.0))[there]
+            k = int(beyond.argmax())
             rows.append(
                 Took(
                     one.step, SIDES[side], float(places[0]), float(places[-1]),
                     float(took[there].mean()), float(need[there].mean()),
-                    max(float(beyond.max()), 0.0),
+                    max(float(beyond[k]), 0.0), float(places[k]), float(took[there][k]),
+                    float(need[there][k]),
                 )
             )  # fmt: skip
     return rows
@@ -295,11 +303,10 @@ def _helped(
     if worst is not None and worst.harmed > HARMED:
         found.append((
             3.0 + 2e3 * worst.harmed,
-            f"Act {worst.step} took {shown.shaving(worst.took)} off the {worst.limb} limb from"
-            f" {shown.bare_length(worst.start)} to {shown.length(worst.end)}, where"
-            f" {'nothing' if worst.needed <= 0 else shown.shaving(worst.needed)} was to come off:"
-            " lay the straight edge there first, and leave alone what bends more than its"
-            " neighbours.",
+            f"Act {worst.step} took {shown.shaving(worst.off)} off the {worst.limb} limb"
+            f" {shown.length(worst.worst)} from the centre, where"
+            f" {_needed_words(worst.needed_there, shown)} was to come off: lay the straight edge"
+            " there first, and leave alone what bends more than its neighbours.",
         ))  # fmt: skip
     if state.early:
         found.append((
@@ -342,6 +349,10 @@ def _helped(
     return tuple(words for _, words in found[:MOST_SENTENCES])
 
 
+def _needed_words(thickness: float, shown: Units) -> str:
+    return "nothing" if thickness < LEAST_TOLD else f"only {shown.shaving(thickness)}"
+
+
 def _edge_helps(state: State) -> bool:
     return bool(np.abs(state.lean).max() > 0.02)
 
@@ -356,9 +367,11 @@ def _of_break(state: State, certain: int | None, shown: Units) -> str:
     broke = state.broke
     if broke is None:
         return ""
-    where = f"the {broke.limb} limb, {shown.length(broke.at)} from the centre,"
     how = "tore on its back" if broke.back else "was crushed on its belly"
-    said = f"At a draw of {shown.length(broke.draw)} {where} {how}."
+    said = (
+        f"At a draw of {shown.length(broke.draw)}, the {broke.limb} limb {how},"
+        f" {shown.length(broke.at)} from the centre."
+    )
     if certain is None:
         return f"{said} It had grown too weak there only just before."
     if certain == 0:
