@@ -176,7 +176,7 @@ def test_pulling_asks_nobody(demo: SimpleNamespace) -> None:
     """
     page = begin_lesson(demo, "The weight you must not pull")
     asked: list[str] = []
-    page.on("request", lambda one: asked.append(one.url))
+    page.on("request", lambda one: PRACTICE in one.url and asked.append(one.url))
     moved = page.evaluate(
         """() => {
             const rope = document.getElementById('rope');
