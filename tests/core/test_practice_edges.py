@@ -103,6 +103,28 @@ def test_a_session_has_an_end() -> None:
         state = do(state, Act("guess", value=1.0))
     with pytest.raises(PracticeError, match="long enough"):
         do(state, Act("guess", value=1.0))
+    assert do(state, Act("finish")).over
+
+
+def test_short_looks_at_a_short_draw_do_not_add_up_to_set() -> None:
+    """What is held at a draw keeps what that draw is worth, however often it is held."""
+    one = Player(begin(replace(CLEAR, errors=False)))
+    one.do("pull", value=0.62, end=0.05)
+    before = one.state.stave.set.copy()
+    for _ in range(20):
+        one.do("pull", value=0.36)
+        one.do("read", how="edges")
+        one.do("down")
+    assert np.array_equal(one.state.stave.set, before)
+
+
+def test_where_the_string_lies_is_a_reading_like_others() -> None:
+    one = Player(begin(CLEAR))
+    one.do("pull", value=0.4)
+    one.do("read", how="string")
+    assert one.state.seconds > 0
+    one.do("down")
+    assert one.state.blind == 0
 
 
 def test_scraping_never_goes_through_the_limb() -> None:

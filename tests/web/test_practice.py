@@ -13,6 +13,7 @@ from bowyery.practice.lessons import LESSONS
 from bowyery.practice.players import by_advice
 from bowyery.practice.session import Act
 from bowyery.practice.worlds import TROUBLES, Setup
+from fellwind.kit.cache import Recent
 from fellwind.people.models import Person
 from fellwind.practice import services
 from fellwind.practice.models import Done, Session
@@ -89,7 +90,7 @@ def test_it_is_the_same_on_another_device_and_after_a_restart(
     done(client, session, "pull", draw="420")
     done(client, session, "read:weight")
     first = services.state_of(session)
-    services._recent = services._Recent(4)
+    services._recent = Recent(4)
     again = services.state_of(Session.objects.get(pk=session.pk))
     assert again is not first and again.noted == first.noted and again.held == first.held
     other = Client(HTTP_HOST="127.0.0.1")

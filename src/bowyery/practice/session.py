@@ -27,6 +27,7 @@ from bowyery.practice.worlds import CELLS, Hidden, PracticeError, Setup, rough_o
 from bowyery.tiller.advice import Plan
 from bowyery.tiller.bench import BenchState, Workpiece, most_use, work_out
 from bowyery.tiller.bite import TOOLS, USUAL_TOOL, first_bite
+from bowyery.tiller.estimate import at_nodes
 from bowyery.tiller.kinds import Reading
 from bowyery.tiller.log import Noted, StringOn, history
 from bowyery.tiller.readings import errors_of, read
@@ -42,7 +43,8 @@ READ_SECONDS = 4.0  # that one reading takes while the rope is held
 FRET = 0.93  # of what crushes a belly: frets run across it
 FRETTED = 0.06  # share of its strength that a fretted place loses
 GOLDEN = 0.05  # log stiffness that a belly heated golden gains in the mean
-COLOURS = {"golden": 1.0, "brown": 1.3, "dark": 1.5}
+# How much more than golden it does, and the share of its strength that it leaves.
+COLOURS = {"golden": (1.0, 0.99), "brown": (1.3, 0.96), "dark": (1.5, 0.90)}
 MOST_STROKES, MOST_PULLS, MOST_HOURS = 200, 100, 24 * 90
 MOST_ACTS = 400
 
@@ -155,9 +157,7 @@ class State:
         proper: for each look after enough pulls, how many times wood had come off.
         longest: longest hold (s).
         heaviest: greatest weight it was pulled to (N).
-        minutes: at the bench.
         use: greatest share of its strength that each node was bent to, ``(2, n+1)``.
-        use_step: number of the act that did.
         frets: places, limb and from the centre (m).
         marks: what was marked: limb, from, to (from the centre, m), word, number of the act.
         guesses: where the learner would take wood, since the last wood came off.
@@ -191,9 +191,7 @@ class State:
     proper: tuple[int, ...] = ()
     longest: float = 0.0
     heaviest: float = 0.0
-    minutes: float = 0.0
     use: Floats = field(default_factory=lambda: np.zeros((2, CELLS + 1)))
-    use_step: int = 0
     frets: tuple[tuple[Side, float], ...] = ()
     marks: tuple[tuple[Side, float, float, str, int], ...] = ()
     guesses: tuple[Act, ...] = ()
@@ -214,6 +212,11 @@ class State:
     def roots(self) -> tuple[float, float]:
         """How far from the bow's centre each limb begins (m)."""
         return self.bow.upper.root[0], self.bow.lower.root[0]
+
+    @property
+    def from_centre(self) -> Floats:
+        """Places of the nodes from the bow's centre, ``(2, n+1)`` (m)."""
+        return np.asarray(self.stave.limbs.places()[:, 0] + np.array(self.roots)[:, None])
 
     @property
     def full_draw(self) -> float:
@@ -256,7 +259,7 @@ def begin(setup: Setup) -> State:
         setup, hidden, hidden.stave, hidden.found.bow, StringOn("string long"), hidden.lean,
         hidden.aside, whole, use=np.zeros_like(whole),
     )  # fmt: skip
-    return replace(_strung(state, hidden.string, None), minutes=0.0, said=())
+    return replace(_strung(state, hidden.string, None), said=())
 
 
 def play(setup: Setup, acts: Iterable[Act]) -> State:
@@ -298,7 +301,7 @@ def do(state: State, act: Act) -> State:
         raise PracticeError("This session is finished; look at its debrief, or begin another.")
     if state.broke and act.kind != "finish":
         raise PracticeError("It is broken: nothing more can be done to it. Look at the debrief.")
-    if state.step >= MOST_ACTS:
+    if state.step >= MOST_ACTS and act.kind != "finish":
         raise PracticeError("That is long enough at one stave; finish it and look at the debrief.")
     if act.limb and act.limb not in SIDES:
         raise PracticeError("Say which limb: upper, lower, or both.", "limb")
@@ -447,6 +450,41 @@ def advised(state: State) -> BenchState:
     return work_out(piece, past, replace(plan_of(state), braced=past.braced))
 
 
+def advised_removal(state: State, told: BenchState) -> Floats:
+    """Thickness that the tiller would take at the nodes at this look, ``(2, n+1)`` (m).
+
+    Args:
+        state: the session.
+        told: what the tiller says to it.
+    """
+    if told.advice is None:
+        return np.zeros_like(state.stave.thickness)
+    return at_nodes(told.advice.removal, state.stave.limbs)
+
+
+def guessed(state: State) -> Floats:
+    """Thickness that the learner's guess would take at the nodes, by what such tools usually take,
+    ``(2, n+1)`` (m).
+
+    Args:
+        state: the session.
+    """
+    places = state.from_centre
+    off = np.zeros_like(places)
+    for act in state.guesses:
+        for side in act.sides:
+            start, end = (one + state.roots[side] for one in _stretch(state, act, side))
+            there = (places[side] >= start - 1e-9) & (places[side] <= end + 1e-9)
+            off[side] += (act.value or 0.0) * _usual_bite(state, act) * there
+    return off
+
+
+def _usual_bite(state: State, act: Act) -> float:
+    """What a stroke of such a tool usually takes (m)."""
+    found = state.hidden.found
+    return first_bite(act.how or USUAL_TOOL, found.wood.density, found.layout.width).thickness
+
+
 def truth(state: State) -> Floats:
     """Log stiffness against the design as it is once all that came off shows, ``(2, n+1)``.
 
@@ -543,7 +581,6 @@ def _pull(state: State, act: Act) -> State:
         early=state.early + (look and before is not None and before < ENOUGH),
         seen=state.seen and not look,
         proper=state.proper + ((len(state.removals),) if look and (before or 0) >= ENOUGH else ()),
-        minutes=state.minutes + 0.5,
     )
     return _bent(state, pulled, draw)
 
@@ -558,7 +595,6 @@ def _bent(state: State, pulled: Drawn, draw: float) -> State:
     state = replace(
         state,
         use=greatest,
-        use_step=state.step if use.max() > state.use.max() + 1e-9 else state.use_step,
         heaviest=max(state.heaviest, pulled.weight_at(draw)),
     )
     if broken:
@@ -574,15 +610,19 @@ def _bent(state: State, pulled: Drawn, draw: float) -> State:
         return replace(state, stave=stave, broke=broke, held=None)
     strain = pulled.at(draw, pulled.strain)
     stave, rung = state.stave, state.string.rung
-    between = 0.5 * (strain[:, 1:] + strain[:, :-1])
-    bend = _cells(pulled.at(draw, pulled.bent.bend))
-    kept = SET_SHARE * bend * np.maximum(0.0, 1 - stave.elastic / np.maximum(between, 1e-9))
     stave = stave.changed(
-        set=np.maximum(stave.set, kept),
+        set=np.maximum(stave.set, _kept(stave, pulled, draw)),
         pending=stave.pending * float(np.exp(-1 / MEMORY)),
     )
     furthest = {**state.furthest, rung: max(draw, state.furthest.get(rung, 0.0))}
     return _fretted(replace(state, stave=stave, furthest=furthest), strain)
+
+
+def _kept(stave: VirtualStave, pulled: Drawn, draw: float) -> Floats:
+    """Bend that stays of a draw, in the middle of the cells, ``(2, n)`` (1/m)."""
+    strain = np.maximum(_cells(pulled.at(draw, pulled.strain)), 1e-9)
+    bend = _cells(pulled.at(draw, pulled.bent.bend))
+    return np.asarray(SET_SHARE * bend * np.maximum(0.0, 1 - stave.elastic / strain))
 
 
 def _cells(values: Floats) -> Floats:
@@ -612,12 +652,11 @@ def _hold(state: State, act: Act) -> State:
 
 def _held_on(state: State, seconds: float) -> State:
     """The rope stays where it is: the weight sinks, and set grows."""
-    before, after = state.seconds, state.seconds + seconds
-    grows = float((1 + 0.12 * np.log1p(after / 10)) / (1 + 0.12 * np.log1p(before / 10)))
-    stave = state.stave.changed(set=state.stave.set * grows)
+    after, held = state.seconds + seconds, state.held or 0.0
+    kept = _kept(state.stave, drawn(state, held), held) * (1 + 0.12 * float(np.log1p(after / 10)))
+    stave = state.stave.changed(set=np.maximum(state.stave.set, kept))
     return replace(
         state, stave=stave, seconds=after, longest=max(state.longest, after),
-        minutes=state.minutes + seconds / 60,
     )  # fmt: skip
 
 
@@ -642,7 +681,7 @@ def _exercise(state: State, act: Act) -> State:
         return state
     stave = state.stave.changed(pending=state.stave.pending * float(np.exp(-count / MEMORY)))
     pulls = None if state.pulls is None else state.pulls + count
-    state = replace(state, stave=stave, pulls=pulls, minutes=state.minutes + count * 0.05)
+    state = replace(state, stave=stave, pulls=pulls)
     return _note(state, Statement("pulls", value=float(count)))
 
 
@@ -670,9 +709,8 @@ def _scrape(state: State, act: Act) -> State:
         raise PracticeError("Take one of the tools that hang there.", "how")
     if act.edge and act.edge not in EDGES:
         raise PracticeError("An edge is the left or the right one, seen from the belly.", "edge")
-    found, stave = state.hidden.found, state.stave
-    bite = first_bite(tool, found.wood.density, found.layout.width).thickness
-    thick = strokes * bite * state.hidden.bites.get(tool, 1.0)
+    stave = state.stave
+    thick = strokes * _usual_bite(state, act) * state.hidden.bites.get(tool, 1.0)
     rng, hand = rng_of(state), state.hidden.hand
     places, took = stave.limbs.places()[:, 0], np.zeros_like(stave.thickness)
     said = []
@@ -703,7 +741,6 @@ def _scrape(state: State, act: Act) -> State:
     removal = Removal(state.step, act, took, need)
     state = replace(
         _changed(state), stave=stave, pulls=0, removals=(*state.removals, removal), guesses=(),
-        minutes=state.minutes + strokes * len(act.sides) / 20,
     )  # fmt: skip
     both = len(said) == 2
     return _note(state, *([replace(said[0], limb=None)] if both and _alike(said) else said))
@@ -731,7 +768,7 @@ def _strung(state: State, rung: str, brace: float | None) -> State:
         at = brace or usual
         string = StringOn(f"string {rung}", at)
         said = Statement(f"string {rung}", value=round(at + hand.brace, 4))
-    state = replace(state, string=string, minutes=state.minutes + 3)
+    state = replace(state, string=string)
     try:
         pulled = drawn(state, 0.0, count=2)
     except SolveError as error:
@@ -779,7 +816,7 @@ def _cut(state: State, act: Act) -> State:
     limb_name = cast(Side, act.limb) if act.limb else None
     state = _anew(_changed(state), bow)
     state = _note(state, Statement("cut", value=off, limb=limb_name))
-    state = replace(state, cuts=(*state.cuts, state.step), minutes=state.minutes + 15)
+    state = replace(state, cuts=(*state.cuts, state.step))
     return _strung(state, state.string.rung, None)
 
 
@@ -792,11 +829,11 @@ def _heat(state: State, act: Act) -> State:
     rng, stave = rng_of(state), state.stave
     wood, crook, strength = stave.wood.copy(), stave.crook.copy(), state.strength.copy()
     said, limb = [], cast(Side, act.limb) if act.limb else None
-    again = 0.4 if state.heats else 1.0
+    again, (more, leaves) = 0.4 if state.heats else 1.0, COLOURS[act.how]
     for side in act.sides:
-        gain = COLOURS[act.how] * again * GOLDEN * float(np.clip(1 + 0.4 * rng.normal(), 0.1, 2))
+        gain = more * again * GOLDEN * float(np.clip(1 + 0.4 * rng.normal(), 0.1, 2))
         wood[side] += gain
-        strength[side] *= {"golden": 0.99, "brown": 0.96, "dark": 0.90}[act.how]
+        strength[side] *= leaves
         if tip:
             stays = float(np.clip(0.7 + 0.12 * rng.standard_normal(), 0.3, 1.0))
             crook[side] -= 2 * tip * stays / state.bow.limbs[side].length ** 2
@@ -806,7 +843,6 @@ def _heat(state: State, act: Act) -> State:
     stave = stave.changed(wood=wood, crook=crook)
     state = replace(
         _changed(state), stave=stave, strength=strength, heats=(*state.heats, state.step),
-        minutes=state.minutes + 60,
     )  # fmt: skip
     state = _note(state, *said)
     return replace(_strung(state, state.string.rung, state.string.at if state.string.rung != "long"
@@ -818,7 +854,7 @@ def _wait(state: State, act: Act) -> State:
     stave = state.stave.changed(pending=state.stave.pending * float(np.exp(-hours / 24)))
     if state.string.rung != "long":  # left strung, it follows the string
         stave = stave.changed(set=stave.set * (1 + 0.05 * float(np.log1p(hours / 2))))
-    return replace(state, stave=stave, minutes=state.minutes + 60 * hours)
+    return replace(state, stave=stave)
 
 
 def _guess(state: State, act: Act) -> State:
@@ -873,12 +909,13 @@ def string_off(state: State) -> float:
 def _reading(state: State, act: Act) -> State:
     if act.how not in READS:
         raise PracticeError("Say what to read.", "how")
-    if act.how == "string":
-        return _read_string(state)
-    rows = _asked(state, act)
+    rows = () if act.how == "string" else _asked(state, act)
+    if act.how == "string" and state.held is None and state.string.rung == "long":
+        raise PracticeError("Where a slack string lies says nothing: brace it, or hold it drawn.")
     if state.held is not None:
         state = replace(_held_on(state, READ_SECONDS), seen=True)
-    state = replace(state, minutes=state.minutes + 1)
+    if act.how == "string":
+        return _note(state, _string_seen(state))
     return _note(state, *(_statement(state, row) for row in _seen(state, rows)))
 
 
@@ -950,7 +987,7 @@ def _seen(state: State, rows: tuple[Reading, ...]) -> tuple[Reading, ...]:
             value *= hand.scale * sunk(state.seconds)
         elif row.kind in ("gap", "tip height"):
             value += hand.gap
-        if row.kind in ("thickness", "width"):
+        if row.kind == "thickness":
             error = 0.0002 * hand.reads
         value += error * float(rng.standard_normal())
         draw = None if row.draw is None else row.draw + hand.draw
@@ -977,13 +1014,11 @@ def _statement(state: State, row: Reading) -> Statement:
     return Statement(row.kind, value=row.value, start=place, end=place, **common)  # type: ignore[arg-type]
 
 
-def _read_string(state: State) -> State:
-    if state.held is None and state.string.rung == "long":
-        raise PracticeError("Where a slack string lies says nothing: brace it, or hold it drawn.")
+def _string_seen(state: State) -> Statement:
+    """Where the string is seen to lie."""
     off = string_off(state) + 0.001 * state.hidden.hand.reads * float(rng_of(state).normal())
     way = "right" if off >= 0 else "left"
-    state = replace(state, minutes=state.minutes + 1)
-    return _note(state, Statement("string off", value=abs(off), how=way))
+    return Statement("string off", value=abs(off), how=way)
 
 
 HELD = frozenset({"pull", "hold", "down", "read", "mark", "guess", "ask", "finish"})

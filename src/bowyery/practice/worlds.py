@@ -110,6 +110,9 @@ TROUBLES: Mapping[str, str] = {
 }
 
 
+UNDER_SINEW = ["sinew", "clear", "hinge", "stiff", "limbs"]  # what is asked under sinew
+
+
 @dataclass(frozen=True)
 class Setup:
     """Which stave is practised on; everything hidden follows from it.
@@ -147,6 +150,20 @@ class Setup:
         if self.trouble == "sinew" and self.pattern != "sinew":
             raise PracticeError("Only the short bow under sinew has sinew to lay on.", "trouble")
         return self
+
+
+def any_trouble(pattern: str, seed: int) -> str:
+    """A trouble that a bow can have, which follows from the seed.
+
+    Args:
+        pattern: a key of PATTERNS.
+        seed: of the stave.
+
+    Returns:
+        A key of TROUBLES.
+    """
+    fits = UNDER_SINEW if pattern == "sinew" else [one for one in TROUBLES if one != "sinew"]
+    return fits[seed % len(fits)]
 
 
 @dataclass(frozen=True)

@@ -109,16 +109,16 @@ class Recent:
 
     def __init__(self, most: int) -> None:
         self._most, self._guard = most, threading.Lock()
-        self._rows: OrderedDict[str, Any] = OrderedDict()
+        self._rows: OrderedDict[Hashable, Any] = OrderedDict()
 
-    def get(self, key: str) -> Any:
+    def get(self, key: Hashable) -> Any:
         """What is kept, or None."""
         with self._guard:
             if key in self._rows:
                 self._rows.move_to_end(key)
             return self._rows.get(key)
 
-    def put(self, key: str, kept: Any) -> None:
+    def put(self, key: Hashable, kept: Any) -> None:
         """Keep it, and let the oldest go."""
         with self._guard:
             self._rows[key] = kept

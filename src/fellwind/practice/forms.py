@@ -7,7 +7,7 @@ from typing import Any
 from django import forms
 
 from bowyery.practice.session import MARKS, MOST_PULLS, MOST_STROKES, Act
-from bowyery.practice.worlds import HIGHEST_SEED, PATTERNS, TROUBLES, WOODS, Setup
+from bowyery.practice.worlds import HIGHEST_SEED, PATTERNS, TROUBLES, WOODS, Setup, any_trouble
 from bowyery.tiller.bite import TOOLS, USUAL_TOOL
 from fellwind.kit.measures import MeasuredForm, MeasureField
 
@@ -39,10 +39,7 @@ class BeginForm(MeasuredForm):
         seed = data["seed"] or seed
         trouble = data["trouble"]
         if trouble == "any":
-            fits = [one for one in TROUBLES if (one == "sinew") == (data["pattern"] == "sinew")]
-            if data["pattern"] == "sinew":
-                fits = ["sinew", "clear", "hinge", "stiff", "limbs"]
-            trouble = fits[seed % len(fits)]
+            trouble = any_trouble(data["pattern"], seed)
         return Setup(data["pattern"], data["wood"], trouble, seed, data["hands"])
 
 

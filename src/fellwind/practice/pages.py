@@ -7,19 +7,25 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from django.urls import reverse
 from django.utils.safestring import SafeString
 
-from bowyery.arrays import Floats
 from bowyery.bow.bow import SIDES
 from bowyery.errors import BowyeryError
 from bowyery.practice.debrief import HARMED, Debrief, Frame, Outcome, outcome, over
 from bowyery.practice.lessons import LESSONS, Lesson, Measure
 from bowyery.practice.picture import poses, shape_now
-from bowyery.practice.session import Act, State, advised, needed, plan_of
+from bowyery.practice.session import (
+    Act,
+    State,
+    advised,
+    advised_removal,
+    guessed,
+    needed,
+    plan_of,
+    sunk,
+)
 from bowyery.practice.words import act_words, bare, said_words, state_words
 from bowyery.practice.worlds import PATTERNS, TROUBLES, Setup
-from bowyery.tiller.bite import first_bite
 from bowyery.tiller.statements import Tree
 from bowyery.tiller.words import Said, say
 from bowyery.units.quantity import Units
@@ -216,7 +222,7 @@ def _picture(state: State, acts: list[Act], shown: Units) -> dict[str, Any]:
     broke = state.broke
     return seen | {
         "weight": weight,
-        "seconds": state.seconds,
+        "sunk": sunk(state.seconds),
         "world": shown.world,
         "full": state.full_draw,
         "wanted": state.wanted,
@@ -275,44 +281,17 @@ def _advice(state: State, shown: Units) -> Advised | None:
         return Advised(None, str(error))
     if not state.guesses:
         return Advised(said)
-    places = _places(state)
-    theirs = np.zeros_like(state.stave.thickness)
-    share = np.linspace(0.0, 1.0, told.advice.removal.shape[1])
-    at = state.stave.limbs.shares[:, 0]
-    for side in (0, 1):
-        theirs[side] = np.interp(at[side], share, told.advice.removal[side])
     tracks = (
         Track("what is really to come off", np.maximum(needed(state), 0.0), "along-truth", True),
-        Track("your guess", _guessed(state), "along-guess"),
-        Track("Fellwind, for this look", theirs, "along-advice"),
+        Track("your guess", guessed(state), "along-guess"),
+        Track("Fellwind, for this look", advised_removal(state, told), "along-advice"),
     )
     top = max(float(one.values.max()) for one in tracks) or 1e-4
     picture = along_picture(
-        places, tracks, shown.shaving, (0.0, 0.5 * top, top), "Wood to come off, along both limbs",
-        shown,
+        state.from_centre, tracks, shown.shaving, (0.0, 0.5 * top, top),
+        "Wood to come off, along both limbs", shown,
     )  # fmt: skip
     return Advised(said, "", picture, tuple(act_words(one, shown) for one in state.guesses))
-
-
-def _places(state: State) -> Floats:
-    """Places of the nodes from the bow's centre, ``(2, n+1)`` (m)."""
-    return np.asarray(state.stave.limbs.places()[:, 0] + np.array(state.roots)[:, None])
-
-
-def _guessed(state: State) -> Floats:
-    """Thickness that the guess would take, by what such tools usually take (m)."""
-    found, places = state.hidden.found, _places(state)
-    off = np.zeros_like(places)
-    for act in state.guesses:
-        bite = first_bite(act.how, found.wood.density, found.layout.width).thickness
-        for side in act.sides:
-            low = -np.inf if act.start is None else act.start
-            high = np.inf if act.end is None else act.end
-            low, high = min(low, high), max(low, high)
-            off[side] += (
-                (act.value or 0.0) * bite * ((places[side] >= low) & (places[side] <= high))
-            )
-    return off
 
 
 @dataclass(frozen=True)
@@ -423,7 +402,7 @@ def _truth(state: State, shown: Units) -> SafeString:
     if not state.cuts:
         tracks.insert(0, Track("at first", over(first), "along-first"))
     return along_picture(
-        _places(state), tracks, _percent, _shares(tracks), "Stiffness against what is wanted",
+        state.from_centre, tracks, _percent, _shares(tracks), "Stiffness against what is wanted",
         shown,
     )  # fmt: skip
 
@@ -453,7 +432,7 @@ def _strain(state: State, shown: Units) -> SafeString:
     if state.broke is not None:
         marks = [(SIDES.index(state.broke.limb), state.broke.at, "broke")]
     return along_picture(
-        _places(state), tracks, lambda v: f"{100 * v:.0f} %", (0.0, 0.5, 1.0, 1.2),
+        state.from_centre, tracks, lambda v: f"{100 * v:.0f} %", (0.0, 0.5, 1.0, 1.2),
         "Greatest strain of each place, against what it bears", shown, marks,
     )  # fmt: skip
 
@@ -480,7 +459,6 @@ def _film(frames: tuple[Frame, ...], step: int | None, shown: Units) -> FilmPart
     frame = frames[step]
     state = frame.state
     removed = state.removals and state.removals[-1].step == step
-    places = _places(state)
     tracks = [Track("stiffness against what is wanted", frame.over, "along-end")]
     marks = [
         (SIDES.index(limb), 0.5 * (start + end), how) for limb, start, end, how, _ in state.marks
@@ -497,7 +475,9 @@ def _film(frames: tuple[Frame, ...], step: int | None, shown: Units) -> FilmPart
             ),
         )
     scale = _shares([Track("", one.over, "") for one in (frame, frames[0])])
-    picture = along_picture(places, tracks, _percent, scale, f"After act {step}", shown, marks)
+    picture = along_picture(
+        state.from_centre, tracks, _percent, scale, f"After act {step}", shown, marks
+    )
     words = "before any act" if frame.act is None else act_words(frame.act, shown)
     shape = shape_now(state)
     look = None if shape is None else look_picture(*shape, f"The bow after act {step}")
@@ -623,8 +603,3 @@ def _height(ended: Outcome) -> int:
     if ended.off is None:
         return 56
     return round(8 + 40 * min(abs(ended.off) / ended.wanted / 0.2, 1.0))
-
-
-def back_to(session: Session) -> str:
-    """The address of a session."""
-    return reverse("practice:tree", args=[session.pk])

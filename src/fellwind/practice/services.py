@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 import secrets
-from collections import OrderedDict, defaultdict
+from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
-from threading import Lock
 
 from django.db import IntegrityError, transaction
-from django.http import Http404
+from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
 from bowyery.practice.debrief import Debrief, Outcome, debrief, outcome
@@ -18,7 +17,7 @@ from bowyery.practice.players import by_advice, by_rule
 from bowyery.practice.session import Act, State, begin, do, play
 from bowyery.practice.worlds import HIGHEST_SEED, PracticeError, Setup
 from bowyery.units.quantity import Units
-from fellwind.kit.cache import computed
+from fellwind.kit.cache import Recent, computed
 from fellwind.people.models import Person
 from fellwind.practice.models import Done, Session
 
@@ -33,30 +32,8 @@ class GoneOnError(PracticeError):
     """Somebody else, or another page, did the next act."""
 
 
-class _Recent:
-    """States of sessions that were looked at lately, so that each act is worked out once."""
-
-    def __init__(self, most: int) -> None:
-        self._rows: OrderedDict[tuple[Setup, tuple[Act, ...]], State] = OrderedDict()
-        self._most, self._lock = most, Lock()
-
-    def get(self, key: tuple[Setup, tuple[Act, ...]]) -> State | None:
-        """What is remembered, or None."""
-        with self._lock:
-            found = self._rows.get(key)
-            if found is not None:
-                self._rows.move_to_end(key)
-            return found
-
-    def put(self, key: tuple[Setup, tuple[Act, ...]], state: State) -> None:
-        """Remember it; what was not asked for longest is forgotten."""
-        with self._lock:
-            self._rows[key] = state
-            while len(self._rows) > self._most:
-                self._rows.popitem(last=False)
-
-
-_recent = _Recent(200)
+# States of sessions that were looked at lately, so that each act is worked out once.
+_recent = Recent(200)
 
 
 def state_after(setup: Setup, acts: Sequence[Act]) -> State:
@@ -78,10 +55,7 @@ def state_after(setup: Setup, acts: Sequence[Act]) -> State:
 
 def session_of(person: Person, pk: int) -> Session:
     """A person's own session; raises Http404 for anybody else's."""
-    found = Session.objects.filter(person=person, pk=pk).first()
-    if found is None:
-        raise Http404("There is no such session of yours.")
-    return found
+    return get_object_or_404(Session, person=person, pk=pk)
 
 
 def acts_of(session: Session) -> list[Act]:

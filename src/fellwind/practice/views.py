@@ -33,7 +33,7 @@ def begin(request: HttpRequest) -> HttpResponse:
     person, shown = who(request), units_of(request)
     lesson = BY_KEY.get(request.POST.get("lesson", ""))
     if lesson is not None:
-        return redirect(pages.back_to(services.new_session(person, lesson.setup)))
+        return redirect("practice:tree", services.new_session(person, lesson.setup).pk)
     form = BeginForm(request.POST, shown=shown)
     if form.is_valid():
         try:
@@ -43,7 +43,7 @@ def begin(request: HttpRequest) -> HttpResponse:
         except BowyeryError as error:
             form.add_error(None, str(error))
         else:
-            return redirect(pages.back_to(session))
+            return redirect("practice:tree", session.pk)
     form.mark_faults()
     return show(request, "practice/home.html", pages.home(person, shown, form), status=422)
 
@@ -76,7 +76,7 @@ def act(request: HttpRequest, pk: int) -> HttpResponse:
             form.add_error(None, str(error))
             fault = str(error)
         else:
-            return redirect(pages.back_to(session))
+            return redirect("practice:tree", session.pk)
     form.mark_faults()
     fault = fault or " ".join(form.faults())
     page = pages.tree(session, shown, form, fault)

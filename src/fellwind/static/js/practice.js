@@ -139,7 +139,7 @@ class Tree {
     return { along: mixed(d.along), across: mixed(d.across), use: mixed(d.use), weight: d.weight[k - 1] + t * (d.weight[k] - d.weight[k - 1]) };
   }
 
-  get sunk() { return this.draw === this.data.held ? 1 - 0.006 * Math.log1p(this.data.seconds / 2) : 1; }
+  get sunk() { return this.draw === this.data.held ? this.data.sunk : 1; }
 
   // A point of a limb at a place from the bow's centre, and which way its belly looks.
   at(side, place, shape) {
