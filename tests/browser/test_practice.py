@@ -197,6 +197,22 @@ def test_pulling_asks_nobody(demo: SimpleNamespace) -> None:
     expect(page.locator("#practice-words")).to_contain_text("let down")
 
 
+def test_the_picture_is_never_empty(demo: SimpleNamespace) -> None:
+    """What the shop sends is drawn before anything else happens in the page."""
+    page = begin_lesson(demo, "Upper and lower")
+    page.evaluate(
+        """() => {
+            window.seen = [];
+            const look = () => window.seen.push(document.querySelectorAll('path.stave-limb').length);
+            new MutationObserver(look).observe(document.querySelector('main'), {childList: true});
+        }"""
+    )
+    by_keys(page, "draw", "14", "Pull")
+    by_keys(page, "seconds", "5", "Hold on")
+    seen = page.evaluate("window.seen")
+    assert len(seen) >= 2 and set(seen) == {2}
+
+
 def test_strokes_are_counted_as_they_are_rubbed(demo: SimpleNamespace) -> None:
     page = begin_lesson(demo, "Too light: what now")
     page.evaluate("window.scrollTo(0, 0)")
