@@ -118,6 +118,51 @@ def test_short_looks_at_a_short_draw_do_not_add_up_to_set() -> None:
     assert np.array_equal(one.state.stave.set, before)
 
 
+def test_a_night_in_pieces_sets_a_bow_as_a_whole_one_does() -> None:
+    kept = []
+    for waits in ((96.0,), (24.0, 24.0, 48.0), (2.0,) * 48):
+        one = Player(begin(CLEAR))
+        one.do("pull", value=0.6)
+        one.do("down")
+        one.do("scrape", value=20.0, how="rasp")
+        one.do("string", how="low")
+        before = one.state.stave.set
+        for hours in waits:
+            one.do("wait", value=hours)
+        assert before.max() > 0
+        kept.append(float(one.state.stave.set.max() / before.max()))
+    assert kept[0] > 1.1
+    assert kept[1:] == pytest.approx([kept[0]] * 2)
+
+
+def test_a_pull_beyond_what_comes_is_told_as_it_came() -> None:
+    one = Player(begin(CLEAR))
+    act = Act("pull", value=3.0)
+    state = do(one.state, act)
+    assert 0.3 < state.reached < 1.3
+    words = act_words(act, METRIC, state)
+    assert METRIC.length(state.reached) in words
+    assert ("broke" if state.broke else "no further") in words
+    usual = Act("pull", value=0.5)
+    assert act_words(usual, METRIC, do(one.state, usual)) == "pulled to 500 mm"
+
+
+def test_calipers_are_set_where_they_are_asked_for() -> None:
+    """A straight edge lies wholly on the limb; calipers reach its very ends."""
+    one = Player(begin(CLEAR))
+    root, reach = one.state.roots[0], one.state.reach(0)
+    for at in (root, root + 0.03, reach):
+        one.do("read", how="thickness", limb="upper", start=at, end=at)
+        (said,) = one.state.said
+        assert said.start == pytest.approx(at)
+        true = np.interp(at, one.state.from_centre[0], one.state.stave.thickness[0])
+        assert said.value == pytest.approx(float(true), abs=0.001)
+    one.do("pull", value=0.4)
+    one.do("read", how="edge", limb="upper", start=root, end=root)
+    (said,) = one.state.said
+    assert said.start == pytest.approx(root)
+
+
 def test_where_the_string_lies_is_a_reading_like_others() -> None:
     one = Player(begin(CLEAR))
     one.do("pull", value=0.4)

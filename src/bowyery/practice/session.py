@@ -150,6 +150,8 @@ class State:
         held: draw at which the rope is held (m), or None.
         seconds: it has been held.
         furthest: draw it has been pulled to on each string, by rung (m).
+        reached: draw it was last pulled to (m).
+        strung: time it has been left braced (h).
         pulls: short pulls since wood came off; None: none has come off.
         looks, early, blind: looks so far, those before enough pulls, and those that nothing was
             read at.
@@ -183,6 +185,8 @@ class State:
     held: float | None = None
     seconds: float = 0.0
     furthest: Mapping[str, float] = field(default_factory=dict)
+    reached: float = 0.0
+    strung: float = 0.0
     pulls: int | None = None
     looks: int = 0
     early: int = 0
@@ -596,6 +600,7 @@ def _bent(state: State, pulled: Drawn, draw: float) -> State:
         state,
         use=greatest,
         heaviest=max(state.heaviest, pulled.weight_at(draw)),
+        reached=draw,
     )
     if broken:
         side, node = np.unravel_index(int(use.argmax()), use.shape)
@@ -852,9 +857,12 @@ def _heat(state: State, act: Act) -> State:
 def _wait(state: State, act: Act) -> State:
     hours = _within(act.value, 0.25, MOST_HOURS, "Wait from a quarter of an hour to ninety days.")
     stave = state.stave.changed(pending=state.stave.pending * float(np.exp(-hours / 24)))
-    if state.string.rung != "long":  # left strung, it follows the string
-        stave = stave.changed(set=stave.set * (1 + 0.05 * float(np.log1p(hours / 2))))
-    return replace(state, stave=stave)
+    if state.string.rung == "long":
+        return replace(state, stave=stave)
+    # left strung, it follows the string; a night in two halves is one night
+    before, after = (1 + 0.05 * float(np.log1p(h / 2)) for h in (state.strung, state.strung + hours))
+    stave = stave.changed(set=stave.set * after / before)
+    return replace(state, stave=stave, strung=state.strung + hours)
 
 
 def _guess(state: State, act: Act) -> State:
@@ -969,10 +977,12 @@ def _place(state: State, act: Act) -> float:
         raise PracticeError("Choose a place on one limb first.", "start")
     side = act.sides[0]
     at = 0.5 * (act.start + (act.start if act.end is None else act.end)) - state.roots[side]
-    most = state.bow.limbs[side].length - 0.5 * EDGE
-    if not 0 <= at <= state.bow.limbs[side].length:
+    length = state.bow.limbs[side].length
+    if not 0 <= at <= length:
         raise PracticeError("That place does not lie on the limb.", "start")
-    return float(np.clip(at, 0.5 * EDGE, most))
+    if act.how == "thickness":
+        return at
+    return float(np.clip(at, 0.5 * EDGE, length - 0.5 * EDGE))  # all of it on the limb
 
 
 def _seen(state: State, rows: tuple[Reading, ...]) -> tuple[Reading, ...]:

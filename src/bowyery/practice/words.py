@@ -33,12 +33,13 @@ def stretch_words(act: Act, shown: Units) -> str:
     return f"{limb}, {shown.bare_length(low)} to {shown.length(high)} from the centre"
 
 
-def act_words(act: Act, shown: Units) -> str:
+def act_words(act: Act, shown: Units, after: State | None = None) -> str:
     """What was done.
 
     Args:
         act: the act.
         shown: the reader's units.
+        after: how the session stands after it, for how far a pull came.
 
     Returns:
         A saying, such as ``25 short pulls``.
@@ -61,6 +62,9 @@ def act_words(act: Act, shown: Units) -> str:
     if act.kind == "string":
         at = f", {shown.length(value)}" if act.value and act.how != "long" else ""
         return f"{_STRINGS.get(act.how, act.how)}{at}"
+    if act.kind == "pull" and after is not None and value > after.reached + 0.004:
+        why = "it broke" if after.broke is not None else "it comes no further"
+        return f"pulled to {shown.length(after.reached)}: {why}"
     return {
         "pull": f"pulled to {shown.length(value)}",
         "hold": f"held for {value:.0f} s",

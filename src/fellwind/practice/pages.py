@@ -210,7 +210,7 @@ def _log(session: Session, acts: list[Act], shown: Units) -> list[LogRow]:
     rows = []
     for k in range(max(0, len(acts) - SHOWN_ROWS), len(acts)):
         state = services.state_after(session.setup, acts[: k + 1])
-        rows.append(LogRow(k + 1, act_words(acts[k], shown), said_words(state, shown)))
+        rows.append(LogRow(k + 1, act_words(acts[k], shown, state), said_words(state, shown)))
     return rows[::-1]
 
 
