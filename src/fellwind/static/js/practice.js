@@ -5,12 +5,19 @@ const NS = "http://www.w3.org/2000/svg";
 const WIDE = 960, MIDDLE = 480, TOP = 70, THICK = 1.7;
 const still = () => matchMedia("(prefers-reduced-motion: reduce)").matches;
 const POUND = 4.4482216, G = 9.80665, INCH = 0.0254;
-const FRACTIONS = ["", "⅛", "¼", "⅜", "½", "⅝", "¾", "⅞"];
+const UP = [..."⁰¹²³⁴⁵⁶⁷⁸⁹"], DOWN = [..."₀₁₂₃₄₅₆₇₈₉"], ODD = { "1/2": "½", "1/4": "¼", "3/4": "¾", "1/8": "⅛", "3/8": "⅜", "5/8": "⅝", "7/8": "⅞" };
+
+function fraction(sixteenths) {
+  let [top, under] = [sixteenths, 16];
+  while (top % 2 === 0) [top, under] = [top / 2, under / 2];
+  const small = (number, signs) => [...String(number)].map((one) => signs[one]).join("");
+  return ODD[`${top}/${under}`] ?? `${small(top, UP)}⁄${small(under, DOWN)}`;
+}
 
 function lengthWords(metres, world) {
   if (world === "metric") return `${Math.round(1000 * metres)} mm`;
-  const eighths = Math.round((8 * metres) / INCH), whole = Math.floor(eighths / 8);
-  return `${[whole || (eighths % 8 ? "" : 0), FRACTIONS[eighths % 8]].filter((one) => one !== "").join(" ")} in`;
+  const sixteenths = Math.round((16 * metres) / INCH), whole = Math.floor(sixteenths / 16), rest = sixteenths % 16;
+  return `${[whole || !rest ? String(whole) : "", rest ? fraction(rest) : ""].filter(Boolean).join(" ")} in`;
 }
 const weightWords = (newtons, world) => (world === "metric" ? `${(newtons / G).toFixed(1)} kg` : `${(newtons / POUND).toFixed(1)} lb`);
 const typed = (metres, world) => (world === "metric" ? String(Math.round(1000 * metres)) : (metres / INCH).toFixed(2));
