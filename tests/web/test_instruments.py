@@ -152,6 +152,26 @@ def test_a_pull_is_a_check_with_its_whole_curve(client: Client, shop: SimpleName
     assert len(samples) > 150 and {row[1] for row in samples} == {"w", "d"}
 
 
+def test_two_scales_at_once_are_not_taken_for_one(client: Client, shop: SimpleNamespace) -> None:
+    row, _ = scale()
+    other, _ = Instrument.issue("the other tree's", "scale", None)
+    since = pulled(row)
+    live.hear(other.pk, [Said("w", 21.0)])
+    told = client.get(reverse("instruments:now") + f"?since={since}&pull=1").json()
+    assert "2 scales speak at once" in told["trouble"]
+    assert row.name in told["trouble"] and "the other tree's" in told["trouble"]
+    body = {"since": str(since), "client_id": str(uuid4())}
+    said = client.post(reverse("instruments:keep", args=[1]), body, follow=True).content.decode()
+    assert "silence all but one" in said
+    assert not Entry.objects.filter(kind="bench").exists()
+    live.hear(other.pk, [Said("t", 0.012)])  # calipers at the same bench are no scale
+    since = pulled(row)
+    live.hear(other.pk, [Said("t", 0.012)])
+    assert live.speakers(since, "w") == [row.pk]
+    client.post(reverse("instruments:keep", args=[1]), {**body, "since": str(since)})
+    assert Entry.objects.filter(kind="bench").count() == 1
+
+
 def test_no_pull_and_no_lines_are_answered(client: Client, shop: SimpleNamespace) -> None:
     row, _ = scale()
     where = reverse("instruments:keep", args=[1])

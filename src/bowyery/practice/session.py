@@ -860,7 +860,9 @@ def _wait(state: State, act: Act) -> State:
     if state.string.rung == "long":
         return replace(state, stave=stave)
     # left strung, it follows the string; a night in two halves is one night
-    before, after = (1 + 0.05 * float(np.log1p(h / 2)) for h in (state.strung, state.strung + hours))
+    before, after = (
+        1 + 0.05 * float(np.log1p(h / 2)) for h in (state.strung, state.strung + hours)
+    )
     stave = stave.changed(set=stave.set * after / before)
     return replace(state, stave=stave, strung=state.strung + hours)
 

@@ -122,6 +122,10 @@ class Live:
             if instrument is None or h.instrument == instrument
         ]
 
+    def speakers(self, number: int, what: str) -> list[int]:
+        """Instruments that said something of these letters after a line."""
+        return sorted({h.instrument for h in self.since(number, what)})
+
     def trouble(self, number: int) -> str:
         """What is wrong with scale or draw rule since a line, as a sentence."""
         return trouble(self.samples(number), self._clock())

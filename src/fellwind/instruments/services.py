@@ -137,7 +137,21 @@ def now(since: int, shown: Units, pull: bool, where: Live = live) -> Now:
     samples = where.samples(since)
     weight = next((s.value for s in reversed(samples) if s.what == "w"), None)
     draw = next((s.value for s in reversed(samples) if s.what == "d"), None)
-    return Now(where.number, [], weight, draw, count_pulls(samples), where.trouble(since))
+    wrong = _several(since, where) or where.trouble(since)
+    return Now(where.number, [], weight, draw, count_pulls(samples), wrong)
+
+
+def _several(since: int, where: Live) -> str:
+    """That more than one scale, or draw rule, spoke since a line: nobody can tell whose pull it is."""
+    for what, name in (("w", "scales speak"), ("d", "draw rules speak")):
+        speakers = where.speakers(since, what)
+        if len(speakers) > 1:
+            names = Instrument.objects.filter(pk__in=speakers).values_list("name", flat=True)
+            return (
+                f"{len(speakers)} {name} at once, {' and '.join(names)}: silence all but one, and"
+                " pull anew."
+            )
+    return ""
 
 
 def line_of(pull: Traced) -> str:
@@ -168,6 +182,9 @@ def keep_pull(
     samples = where.samples(since)
     if not samples:
         raise DescriptionError("Nothing was heard of the scale since you began.", "samples")
+    several = _several(since, where)
+    if several:
+        raise DescriptionError(several, "samples")
     found = traced(samples)
     line = line_of(found)
     statements = log.read_line(build, line, METRIC)
