@@ -13,12 +13,14 @@ from bowyery.practice.lessons import LESSONS
 from bowyery.practice.players import by_advice
 from bowyery.practice.session import Act
 from bowyery.practice.worlds import TROUBLES, Setup
+from bowyery.units.quantity import Units
 from fellwind.kit.cache import Recent
 from fellwind.people.models import Person
 from fellwind.practice import services
 from fellwind.practice.models import Done, Session
 from tests.conftest import signed_in
 
+METRIC = Units("metric")
 FREE = {"pattern": "flatbow", "wood": "rowan", "trouble": "hinge", "seed": "23", "hands": "on"}
 
 
@@ -81,6 +83,21 @@ def test_a_whole_session_touches_nothing_of_the_shops(
     skill = said(client.get(reverse("practice:skill", args=["hinge"])))
     assert "you" in skill and "the plain rule" in skill and "Last 1" in skill
     assert client.get(reverse("practice:skill", args=["worm"])).status_code == 200
+
+
+def test_a_break_is_told_where_it_came_in_log_and_film(
+    client: Client, shop: SimpleNamespace
+) -> None:
+    session = begun(client)
+    for act, more in (("string", {"string": "low"}), ("pull", {"draw": "900"})):
+        assert done(client, session, act, **more).status_code == 302
+    state = services.state_of(session)
+    assert state.broke is not None
+    words = f"pulled to {METRIC.length(state.broke.draw)}: it broke"
+    Person.objects.filter(pk=session.person_id).update(world="metric")
+    assert words in said(client.get(reverse("practice:tree", args=[session.pk])))
+    film = said(client.get(reverse("practice:debrief", args=[session.pk])))
+    assert f"2 of 2: {words}" in film and "pulled to 900" not in film
 
 
 def test_it_is_the_same_on_another_device_and_after_a_restart(

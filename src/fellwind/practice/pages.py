@@ -448,7 +448,7 @@ def _certain(told: Debrief, shown: Units) -> str:
     if told.certain == 0:
         return f"This stave could not be drawn to {draw} from the first."
     act = told.frames[told.certain].act
-    words = "" if act is None else f" ({act_words(act, shown)})"
+    words = "" if act is None else f" ({act_words(act, shown, told.frames[told.certain].state)})"
     return f"From act {told.certain} on{words} a draw of {draw} was certain to break it."
 
 
@@ -478,7 +478,7 @@ def _film(frames: tuple[Frame, ...], step: int | None, shown: Units) -> FilmPart
     picture = along_picture(
         state.from_centre, tracks, _percent, scale, f"After act {step}", shown, marks
     )
-    words = "before any act" if frame.act is None else act_words(frame.act, shown)
+    words = "before any act" if frame.act is None else act_words(frame.act, shown, state)
     shape = shape_now(state)
     look = None if shape is None else look_picture(*shape, f"The bow after act {step}")
     return FilmPart(
