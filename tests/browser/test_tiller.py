@@ -5,7 +5,7 @@ from types import SimpleNamespace
 
 import pytest
 from axe_playwright_python.sync_playwright import Axe
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from tests.browser.conftest import Server
 from tests.browser.test_hands import signed_in_at_the_tiller
@@ -57,6 +57,53 @@ def test_a_check_by_touch_alone(own_demo: Server, page: Page) -> None:
         page.get_by_role("button", name=re.compile("^count one")).click()
     page.get_by_role("button", name=re.compile("keep 4 pulls")).click()
     expect(page.locator(".next-box")).to_contain_text("21 short pulls")
+
+
+def test_a_panel_opened_before_the_scripts_are_at_hand_stays(own_demo: Server, page: Page) -> None:
+    """Another page kept something meanwhile, so that this one would be made anew."""
+    signed_in_at_the_tiller(own_demo, page)
+    page.evaluate(  # it fetches by itself, past the route
+        "navigator.serviceWorker.getRegistrations()"
+        ".then((found) => Promise.all(found.map((one) => one.unregister())))"
+    )
+    held: list[Route] = []
+    page.route("**/js/bench*", lambda route: held.append(route))
+    page.goto(own_demo.address + TILLER, wait_until="commit")
+    expect(page.locator("[data-key=r]")).to_be_visible()
+    page.keyboard.press("r")
+    strokes = page.locator("#id_removal-strokes")
+    expect(strokes).to_be_visible()
+    assert held
+    page.evaluate("localStorage.setItem('fellwind-kept', String(Date.now() + 600000))")
+    page.evaluate("window.same = true")
+    for one in held:
+        one.continue_()
+    page.unroute("**/js/bench*")
+    page.wait_for_load_state("networkidle")
+    page.wait_for_timeout(500)
+    expect(strokes).to_be_visible()
+    assert page.evaluate("window.same")
+    page.locator("summary", has_text="Done otherwise").click()  # shut again, it may be
+    with page.expect_navigation():
+        page.evaluate("document.dispatchEvent(new Event('visibilitychange'))")
+    assert not page.evaluate("window.same")
+
+
+def test_a_key_pressed_before_its_place_has_come_is_not_lost(own_demo: Server, page: Page) -> None:
+    """A long page shows its head while its foot is still on the way."""
+    signed_in_at_the_tiller(own_demo, page)
+    page.evaluate(
+        """() => {
+            const place = document.querySelector('[data-key=r]'), fold = place.parentElement;
+            Object.defineProperty(document, 'readyState', {value: 'loading', configurable: true});
+            place.remove();
+            for (const key of ['q', 'r']) document.body.dispatchEvent(new KeyboardEvent('keydown', {key, bubbles: true}));
+            fold.prepend(place);
+            document.dispatchEvent(new Event('DOMContentLoaded'));
+        }"""
+    )
+    expect(page.locator("#id_removal-strokes")).to_be_visible()
+    expect(page.locator("#removal-fold :focus")).to_have_count(1)
 
 
 def test_a_removal_done_otherwise_an_act_and_undoing_both(own_demo: Server, page: Page) -> None:

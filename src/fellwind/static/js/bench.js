@@ -129,8 +129,7 @@ const touched = (field) => {
   return field.type === "checkbox" || field.type === "radio" ? field.checked !== field.defaultChecked : field.value !== field.defaultValue;
 };
 // A fold that the maker has opened is the beginning of an entry, too.
-const standing = new Map([...document.querySelectorAll("main details.fold")].map((fold) => [fold, fold.open]));
-const unfolded = () => [...standing].some(([fold, open]) => fold.isConnected && fold.open && !open);
+const unfolded = () => document.querySelector("main details.fold[open][data-by-hand]") !== null;
 const half = () => unfolded() || [...document.querySelectorAll("main :is(input:not([type=hidden]), textarea, select), #pencil, #unsent input")].some(touched);
 
 // When an entry was last kept, by the shop's clock: a page asked for before that does not show it, and is made anew.

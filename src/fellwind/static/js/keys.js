@@ -9,6 +9,7 @@ function openFold(id) {
   const fold = document.getElementById(id);
   if (!fold) return;
   fold.open = true;
+  fold.dataset.byHand = "1";
   fold.querySelector("input:not([type=hidden]), select")?.focus();
 }
 
@@ -17,6 +18,10 @@ function act(element) {
   if (element.matches("summary")) { openFold(element.parentElement.id); return; }
   element.dispatchEvent(new MouseEvent("click", { bubbles: true, cancelable: true }));
 }
+
+// The newest key whose place in the page had not come yet: a long page shows its head before its foot is there
+let early = null;
+document.addEventListener("DOMContentLoaded", () => { if (early) document.querySelector(early) && act(document.querySelector(early)); });
 
 document.addEventListener("keydown", (event) => {
   if (event.key === "Escape" && typing(event.target)) { event.target.blur(); return; }
@@ -31,13 +36,16 @@ document.addEventListener("keydown", (event) => {
   }
   const stages = document.querySelectorAll(".stage-progress a");
   const digit = "12345678".indexOf(event.key);
-  const target = digit >= 0 && event.key !== "" ? stages[digit] : document.querySelector(`[data-key="${CSS.escape(event.key)}"]`);
+  const named = `[data-key="${CSS.escape(event.key)}"]`, target = digit >= 0 && event.key !== "" ? stages[digit] : document.querySelector(named);
+  early = target || document.readyState !== "loading" ? null : named;
   if (!target) return;
   event.preventDefault();
   act(target);
 });
 
 document.addEventListener("click", (event) => {
+  const summary = event.target.closest("summary");
+  if (summary) summary.parentElement.dataset.byHand = "1"; // it is the maker who opens or shuts it
   const opener = event.target.closest("[data-open]");
   if (opener) document.getElementById(opener.dataset.open)?.showModal();
   const fold = event.target.closest("[data-open-fold]");
@@ -57,7 +65,7 @@ document.addEventListener("htmx:beforeSwap", ({ detail }) => {
   unfolded = folds(detail.target).filter((d) => d.open).map((d) => d.querySelector("summary").textContent);
 });
 document.addEventListener("htmx:afterSwap", ({ detail }) => {
-  for (const d of folds(detail.target)) if (unfolded.includes(d.querySelector("summary").textContent)) d.open = true;
+  for (const d of folds(detail.target)) if (unfolded.includes(d.querySelector("summary").textContent)) { d.open = true; d.dataset.byHand = "1"; }
 });
 
 // A part that is made anew takes the focus with it: it goes to the same field there, or to the part.
