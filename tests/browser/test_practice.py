@@ -213,6 +213,23 @@ def test_the_picture_is_never_empty(demo: SimpleNamespace) -> None:
     assert len(seen) >= 2 and set(seen) == {2}
 
 
+def test_readings_asked_for_at_once_are_all_taken(demo: SimpleNamespace) -> None:
+    """Keys pressed faster than the shop answers."""
+    page = begin_lesson(demo, "Upper and lower")
+    by_keys(page, "draw", "14", "Pull")
+    page.keyboard.press("Escape")
+    for key in "stld":
+        page.keyboard.press(key)
+    expect(log(page)).to_have_count(5)
+    expect(log(page).first).to_contain_text("let down")
+    expect(page.locator("#practice-fault")).to_have_count(0)
+    # what was refused is not followed by what was meant after it
+    for key in "sg":
+        page.keyboard.press(key)
+    expect(page.locator("#practice-fault")).to_contain_text("scale shows nothing")
+    expect(log(page)).to_have_count(5)
+
+
 def test_strokes_are_counted_as_they_are_rubbed(demo: SimpleNamespace) -> None:
     page = begin_lesson(demo, "Too light: what now")
     page.evaluate("window.scrollTo(0, 0)")

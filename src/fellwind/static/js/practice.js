@@ -445,6 +445,23 @@ function sounds(holder) {
   holder.append(button);
 }
 
+// A reading asked for while the last act is still on its way is not lost: it is asked for after it. What takes its
+// figures from a field is not done twice removed from them.
+const AFTER = /^(read:(weight|tips|edges|gaps|string|profile|floor)|down|ask)$/;
+let asking = false;
+const waits = [];
+document.addEventListener("click", (event) => {
+  const button = event.target.closest?.("#tree button[name=act]");
+  if (asking && button && AFTER.test(button.value) && waits.length < 5) waits.push(button.value);
+});
+document.addEventListener("htmx:beforeRequest", () => { asking = true; });
+document.addEventListener("htmx:afterRequest", ({ detail }) => {
+  asking = false;
+  if (!detail.successful || document.querySelector("#practice-fault")) waits.length = 0;
+  const next = waits.shift();
+  if (next) setTimeout(() => document.querySelector(`#tree button[name=act][value="${next}"]`)?.click());
+});
+
 for (const name of ["htmx:sendError", "htmx:timeout", "htmx:responseError"]) {
   document.addEventListener(name, () => document.querySelector("[data-practice]")?.dispatchEvent(new Event("practice:unsent")));
 }
