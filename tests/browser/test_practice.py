@@ -203,7 +203,8 @@ def test_the_picture_is_never_empty(demo: SimpleNamespace) -> None:
     page.evaluate(
         """() => {
             window.seen = [];
-            const look = () => window.seen.push(document.querySelectorAll('path.stave-limb').length);
+            const limbs = () => document.querySelectorAll('path.stave-limb').length;
+            const look = () => window.seen.push(limbs());
             new MutationObserver(look).observe(document.querySelector('main'), {childList: true});
         }"""
     )

@@ -97,7 +97,9 @@ def test_a_key_pressed_before_its_place_has_come_is_not_lost(own_demo: Server, p
             const place = document.querySelector('[data-key=r]'), fold = place.parentElement;
             Object.defineProperty(document, 'readyState', {value: 'loading', configurable: true});
             place.remove();
-            for (const key of ['q', 'r']) document.body.dispatchEvent(new KeyboardEvent('keydown', {key, bubbles: true}));
+            for (const key of ['q', 'r']) {
+                document.body.dispatchEvent(new KeyboardEvent('keydown', {key, bubbles: true}));
+            }
             fold.prepend(place);
             document.dispatchEvent(new Event('DOMContentLoaded'));
         }"""

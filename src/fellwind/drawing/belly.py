@@ -402,8 +402,8 @@ def _said(data: BenchData, tree: TreeData | None, shown: Units) -> str:
     for one in data.strokes:
         limb = "upper" if one.upper else "lower"
         words.append(
-            f"{one.count} stroke{'' if one.count == 1 else 's'} on the {limb} limb, {shown.length(one.start)} to"
-            f" {shown.length(one.end)} from the centre."
+            f"{one.count} stroke{'' if one.count == 1 else 's'} on the {limb} limb,"
+            f" {shown.length(one.start)} to {shown.length(one.end)} from the centre."
         )
     if data.tiller is not None:
         for limb, start, end in data.tiller.weak:

@@ -142,7 +142,7 @@ def now(since: int, shown: Units, pull: bool, where: Live = live) -> Now:
 
 
 def _several(since: int, where: Live) -> str:
-    """That more than one scale, or draw rule, spoke since a line: nobody can tell whose pull it is."""
+    """That more than one scale, or draw rule, spoke since a line: whose pull is it?"""
     for what, name in (("w", "scales speak"), ("d", "draw rules speak")):
         speakers = where.speakers(since, what)
         if len(speakers) > 1:
