@@ -360,7 +360,10 @@ def _edge_helps(state: State) -> bool:
 def _off(state: State) -> float | None:
     if state.broke or state.string.rung == "long":
         return None
-    return string_off(replace(state, held=None))
+    try:
+        return string_off(replace(state, held=None))
+    except SolveError:
+        return None
 
 
 def _of_break(state: State, certain: int | None, shown: Units) -> str:

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from bowyery.bow.bow import SIDES, Side
+from bowyery.errors import SolveError
 from bowyery.practice.debrief import NEAR, outcome, true_weight
 from bowyery.practice.session import ENOUGH, State, plan_of, string_off, truth
 from bowyery.practice.worlds import Setup
@@ -188,7 +189,10 @@ def _string(state: State, shown: Units) -> Measure:
         return Measure(0.0, "Read first where the string lies.")
     if state.broke is not None:
         return Measure(0.0, "It broke.")
-    off = abs(string_off(state))
+    try:
+        off = abs(string_off(state))
+    except SolveError:
+        return Measure(0.0, "On this string it cannot hang now: put another one on.")
     if off > MIDDLE:
         return Measure(
             float(np.clip(1 - off / 0.03, 0.1, 0.9)), "The string does not lie over the middle yet."

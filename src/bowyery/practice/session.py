@@ -314,7 +314,12 @@ def do(state: State, act: Act) -> State:
     for figure in (act.value, act.start, act.end):
         if figure is not None and not np.isfinite(figure):
             raise PracticeError("That is no number.", "value")
-    return row(replace(state, step=state.step + 1, said=()), act)
+    try:
+        return row(replace(state, step=state.step + 1, said=()), act)
+    except SolveError as error:  # scraped so thin, or set so far, that its string does not do
+        raise PracticeError(
+            f"On this string it cannot hang now: put another one on. {error}"
+        ) from error
 
 
 # --- what the bow does -------------------------------------------------------------------------
@@ -389,7 +394,7 @@ def drawn(
         on: limbs and string instead of those that it has.
 
     Raises:
-        SolveError: it cannot be strung so.
+        SolveError: it cannot be strung so, or not be drawn then.
     """
     limbs, bow = on or (state.stave.grid(), state.hung)
     braced = statics.brace_bow(limbs, bow)
@@ -403,7 +408,7 @@ def drawn(
         except SolveError:  # no bow gives such a draw
             most = least + 0.9 * (most - least)
     else:
-        raise PracticeError("This string cannot be drawn; put another one on.")
+        raise SolveError("It bends so far on this string that it cannot be drawn.")
     bent = shapes(limbs, found.tension, found.p, np.zeros(draws.size, np.int64))
     # a backing bears what its wood does not: the wood's own back lies beneath it
     own = bent.back - bent.bend * state.hidden.skin[:, None]
