@@ -130,6 +130,55 @@ def test_what_is_no_pull_is_said() -> None:
         traced([])
 
 
+def spoilt(rows: list[Sample], rng: np.random.Generator) -> list[Sample]:
+    """A pull as a loose plug, a dropped rule or a slow clock sends it."""
+    for _ in range(int(rng.integers(1, 5))):
+        k = int(rng.integers(len(rows)))
+        how = int(rng.integers(6))
+        if how == 0 and k > 9:
+            rows = rows[:k]
+        elif how == 1 and k < len(rows) - 9:
+            rows = rows[k:]
+        elif how == 2:
+            one = rows[k]
+            wrong = float(one.value * rng.choice([10, 0.1, -1, 0, 3]))
+            rows = [*rows[:k], Sample(one.at, one.what, wrong), *rows[k + 1 :]]
+        elif how == 3:
+            rows = [s for s in rows if rng.uniform() < 0.4] or rows
+        elif how == 4:
+            rows = [Sample(float(s.at // 1), s.what, s.value) for s in rows]
+        else:
+            rows = rows + [Sample(s.at + 15, s.what, s.value) for s in rows]
+    return rows
+
+
+@pytest.mark.parametrize("seed", range(60))
+def test_a_spoilt_pull_is_refused_or_says_nothing_absurd(seed: int) -> None:
+    rng = np.random.default_rng([4, seed])
+    rows = spoilt(played(seed), rng)
+    assert count_pulls(rows) >= 0
+    assert isinstance(trouble(rows, max(s.at for s in rows)), str)
+    try:
+        found = traced(rows)
+    except DescriptionError as why:
+        assert str(why).endswith(".")
+        return
+    assert np.isfinite([*found.top, found.held]).all() and found.held >= 0
+    assert (np.diff(found.draws) > 0).all() and np.isfinite(found.weights).all()
+    assert found.sank is None or 0 <= found.sank <= 1
+    assert found.kept is None or 0 <= found.kept <= 0.5
+
+
+def test_more_than_went_in_never_comes_back() -> None:
+    rows = played(3)
+    top = max((s for s in rows if s.what == "d"), key=lambda one: one.value).at
+    wrong = [
+        Sample(s.at, s.what, s.value * (1.3 if s.what == "w" and s.at > top + 3 else 1))
+        for s in rows
+    ]
+    assert traced(rows).kept is not None and traced(wrong).kept is None
+
+
 def test_pulls_count_themselves() -> None:
     many = []
     for k in range(7):

@@ -24,6 +24,7 @@ BACK = 0.4  # of the way back, and the next pull is another
 LEAST_HOLD = 1.0  # seconds, to say how the weight sank
 SILENT = 5.0  # seconds without a line: nobody is there
 STUCK = 25  # lines with one figure while the other moves
+NO_LESS, MOST_KEPT = 0.02, 0.5  # shares of the energy of a pull between which its loss is believed
 JUMP = 0.25  # of the greatest weight, from one line to the next within a tenth of a second
 
 
@@ -54,7 +55,8 @@ class Traced:
         top: furthest draw (m), and the weight there at once (N).
         held: seconds at the top.
         sank: share by which the weight sank in the hold; None where it was not held.
-        kept: share of the energy of the way up that did not come back; None where it was not read.
+        kept: share of the energy of the way up that did not come back; None where it was not read,
+            or misread.
     """
 
     draws: Floats
@@ -228,7 +230,9 @@ def _kept(draws: Floats, up: Floats, back: Floats) -> float | None:
         return None
     stored = float(np.trapezoid(up[both], draws[both]))
     returned = float(np.trapezoid(back[both], draws[both]))
-    return None if stored <= 0 else min(max(1 - returned / stored, -0.2), 1.0)
+    share = 1 - returned / stored if stored > 0 else np.nan
+    # more than went in never comes back, nor do wooden limbs keep the half: one way was misread
+    return max(share, 0.0) if -NO_LESS < share < MOST_KEPT else None
 
 
 def trouble(samples: Sequence[Sample], now: float) -> str:
