@@ -1,6 +1,7 @@
 """What each lesson says on the way to having seen its one thing: always the next thing to do."""
 
 from dataclasses import replace
+from itertools import pairwise
 
 import pytest
 
@@ -155,7 +156,7 @@ def test_the_whole_bow_goes_rung_by_rung() -> None:
         shares.append(found.share)
     assert shares[-1] == 1 and shares[0] < 0.3
     assert {"Bring it to full brace.", "Draw it on its full brace"} <= words
-    falls = [after - before for before, after in zip(shares, shares[1:], strict=False)]
+    falls = [after - before for before, after in pairwise(shares)]
     assert min(falls) > -0.25
 
 
