@@ -309,6 +309,52 @@ def test_twins_are_measured_and_the_swap_is_foretold(client: Client, string: Bow
     assert twin.change is None and "under different loads" in twin.advice
 
 
+def test_alike_twins_are_as_before_and_far_apart_ones_need_a_loop(
+    client: Client, string: BowString
+) -> None:
+    millimetres = round(services.sheet_of(string).plan.length * 1000)
+    sheet = reverse("strings:sheet", args=[1])
+    alike = {"length": f"{millimetres} mm", "load": "40", "mass": "150 gr", "nocking": "1/4"}
+    assert read(client, string, "measure", **alike).status_code == 302
+    form = NEW | {"role": "spare", "like": str(string.pk)}
+    assert client.post(sheet, form).status_code == 302
+    spare = BowString.objects.get(role="spare")
+    assert "Measure both under the same load" in page_of(client, string).context["twin"].advice
+    assert read(client, spare, "measure", **alike).status_code == 302
+    twin = page_of(client, string).context["twin"]
+    assert all(row.within for row in twin.rows) and twin.advice == ""
+    assert "as before" in twin.brace_words and "as before" in twin.speed_words
+    # two inches longer: no twist takes that up
+    far = alike | {"length": f"{millimetres + 60} mm"}
+    assert read(client, spare, "measure", **far).status_code == 302
+    assert "move a loop of the other one" in page_of(client, string).context["twin"].advice
+
+
+@pytest.mark.parametrize(
+    ("braces", "words"),
+    [
+        ((), "Make it, step by step."),
+        ((("6", "0"),), "short pulls, then read the brace again"),
+        (
+            (("6 3/4", "0"), ("6 23/32", "40"), ("6 23/32", "80"), ("6 23/32", "90")),
+            "longer at a loop",
+        ),
+        ((("5", "0"), ("4 31/32", "40"), ("4 31/32", "80"), ("4 31/32", "90")), "Put in 2"),
+    ],
+)
+def test_the_next_thing_to_do_with_a_string(
+    client: Client, string: BowString, braces: tuple[tuple[str, str], ...], words: str
+) -> None:
+    for brace, more in braces:
+        assert read(client, string, "brace", brace=brace, more=more).status_code == 302
+    act = page_of(client, string).context["act"]
+    assert words in act.words and act.detail
+    if not braces:
+        step = client.get(reverse("strings:make", args=[string.pk])).context["steps"][0]
+        client.post(reverse("strings:make_at", args=[string.pk, 1]), {"step": step.key})
+        assert page_of(client, string).context["act"].words.startswith("Brace it, and read")
+
+
 def test_keeping_counts_shots_and_says_when_to_wax_or_change(
     client: Client, string: BowString
 ) -> None:
@@ -413,4 +459,6 @@ def test_tillering_and_bracing_strings_have_lengths_of_their_own(
         page = page_of(client, string)
         assert page.status_code == 200
         assert page.context["made"].plan.length > shop.design.length
+        assert page.context["act"].words.startswith("Make it ")
+        assert "strands" in page.context["act"].detail
         assert client.get(reverse("strings:make", args=[string.pk])).status_code == 200
