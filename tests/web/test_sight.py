@@ -27,7 +27,7 @@ from fellwind.builds.models import BenchPhoto, Build, Entry
 from fellwind.designs.services import solution
 from fellwind.rack.models import Section, Stave
 from fellwind.rack.services import core_stave
-from fellwind.sight import services, staves
+from fellwind.sight import pages, services, staves
 from fellwind.sight.models import Sighting, StaveLine
 from fellwind.tiller.services import bench
 from tests.conftest import signed_in
@@ -206,7 +206,28 @@ def test_an_unstrung_picture_is_a_profile_and_a_braced_one_tells_its_brace(
     height = solution(shop.design).bow.brace_height
     brace = braced.entry.measures.get(kind="brace").value
     assert brace == pytest.approx(height, abs=0.012)
-    assert {m.kind for m in unstrung.entry.measures.all()} == {"profile"}
+    profile = {m.limb: m for m in unstrung.entry.measures.all()}
+    assert {m.kind for m in profile.values()} == {"profile"}
+    shown = figures_of(client, unstrung)
+    for limb in ("upper", "lower"):
+        way = "belly" if (profile[limb].value or 0.0) >= 0 else "back"
+        name = f"{limb} nock to the {way} of the handle's line"
+        assert shown[name][0].isdigit(), shown
+    assert "above its fade" not in " ".join(figures_of(client, braced))
+
+
+def figures_of(client: Client, row: Sighting) -> dict[str, str]:
+    """What the page of a photograph says of it."""
+    return {one.name: one.value for one in client.get(seen_of(row)).context["figures"]}
+
+
+def test_a_string_pulled_straight_is_said_to_be(
+    client: Client, drawn: Sighting, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    for off, said in ((1e-4, "straight"), (-0.05, "to the lower limb"), (0.05, "to the upper")):
+        monkeypatch.setattr(pages, "aside", lambda read, bow, off=off: off)
+        pulled = figures_of(client, drawn)["string pulled"]
+        assert said in pulled and ("°" in pulled) == (said != "straight")
 
 
 def test_what_is_no_picture_is_answered_beside_the_field(

@@ -116,8 +116,11 @@ def _figures(build: Build, seen: dict[str, Any], shown: Units, bow: Bow | None) 
         found.append(Figure("brace height", shown.length(seen["brace"] / 1e3)))
     for side in SIDES:
         last = [k for k in seen["knots"] if k[0] == side][-1]
-        way = "off the handle's line" if seen["state"] == "unstrung" else "below its fade"
-        value = f"{shown.length(last[2] / 1e3)}, give or take {shown.length(last[3] / 1e3)}"
+        if seen["state"] == "unstrung":
+            way = f"to the {'belly' if last[2] >= 0 else 'back'} of the handle's line"
+        else:
+            way = "below its fade" if last[2] >= 0 else "above its fade"
+        value = f"{shown.length(abs(last[2]) / 1e3)}, give or take {shown.length(last[3] / 1e3)}"
         found.append(Figure(f"{side} nock {way}", value))
     if bow is None:  # its design cannot be solved any more
         return found
@@ -130,7 +133,9 @@ def _figures(build: Build, seen: dict[str, Any], shown: Units, bow: Bow | None) 
         found.append(Figure("string to belly at the fades", both))
     off = aside(read, bow)
     if off is not None:
-        to = "upper" if off > 0 else "lower"
-        said = f"{ANGLE.write(abs(off), shown)} to the {to} limb"
-        found.append(Figure("string pulled", said))
+        angle, to = ANGLE.write(abs(off), shown), "upper" if off > 0 else "lower"
+        nothing = angle == ANGLE.write(0.0, shown)
+        found.append(
+            Figure("string pulled", "straight" if nothing else f"{angle} to the {to} limb")
+        )
     return found
