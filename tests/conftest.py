@@ -8,9 +8,15 @@ from types import SimpleNamespace
 
 import pytest
 from django.test import Client
+from hypothesis import HealthCheck, settings
 
 # A browser that a worker has driven leaves its loop behind; Django takes it for one of its own.
 os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "1")
+
+
+# No test is a stopwatch: a busy machine is not a fault.
+settings.register_profile("unhurried", deadline=None, suppress_health_check=[HealthCheck.too_slow])
+settings.load_profile("unhurried")
 
 
 @pytest.fixture(scope="session", autouse=True)

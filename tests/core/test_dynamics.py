@@ -158,7 +158,7 @@ def test_impossible_masses_are_refused() -> None:
         loose(bow(), DRAW, ARROW, damping=-1.0)
 
 
-@settings(max_examples=10, deadline=None)
+@settings(max_examples=10)
 @given(st.floats(0.008, 0.2), st.floats(0.002, 0.05), st.floats(5e3, 5e5))
 def test_any_arrow_and_string_give_figures_or_a_typed_error(
     arrow: float, mass: float, stretch: float

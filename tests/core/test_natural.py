@@ -107,7 +107,7 @@ def test_a_natural_line_by_points_goes_through_them():
     degrees=st.floats(5, 60),
     cells=st.integers(7, 90),
 )
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 def test_turns_add_up_whatever_the_cells(reflex, degrees, cells):
     natural = natural_line(0.7, reflex, BentTip(0.15, math.radians(degrees)))
     whole = natural.turns(np.array([0.0, 0.7]))[0]

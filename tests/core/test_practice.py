@@ -5,7 +5,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from hypothesis import HealthCheck, given, settings
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from bowyery.errors import BowyeryError
@@ -294,7 +294,7 @@ ANY_ACT = st.builds(
 )  # fmt: skip
 
 
-@settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=60)
 @given(
     st.sampled_from([one for one in TROUBLES if one != "sinew"]),
     st.sampled_from([one for one in PATTERNS if one != "sinew"]),

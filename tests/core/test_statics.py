@@ -24,7 +24,7 @@ from bowyery.mechanics.elastica import shapes
 from tests.core.bows import bow, kinds, limb
 
 DRAWS = np.linspace(0.2, 0.66, 12)
-FEW = settings(max_examples=15, deadline=None)
+FEW = settings(max_examples=15)
 
 
 def from_brace(which: Bow, count: int = 121) -> force_curve.Curve:

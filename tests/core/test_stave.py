@@ -88,7 +88,7 @@ def test_knots_beside_the_middle_are_sawn_away_by_a_shift() -> None:
     assert best.shift < 0
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 @given(
     st.lists(
         st.tuples(st.floats(0.02, 1.98), st.floats(-0.025, 0.025), st.sampled_from(sorted(FLAWS))),

@@ -40,7 +40,7 @@ from bowyery.units.quantity import INCH
 from bowyery.wood.materials import at_moisture, material
 from tests.core.readings import FULL, PLAN, asked, bench_bow, edges, read_off, reads
 
-FEW = settings(max_examples=12, deadline=None)
+FEW = settings(max_examples=12)
 
 
 def everything(

@@ -14,7 +14,7 @@ const at = (ring) => [Number(ring.getAttribute("cx")), Number(ring.getAttribute(
 
 // Rings keep their size on the screen, whatever the picture's.
 function sized() {
-  const per = svg.viewBox.baseVal.width / Math.max(svg.clientWidth, 1);
+  const per = 1 / Math.max(svg.getScreenCTM()?.a ?? 1, 1e-3);
   for (const ring of svg.querySelectorAll(".knot")) ring.setAttribute("r", (ring.classList.contains("tap") ? 12 : 8) * per);
   svg.style.setProperty("--per", per);
 }
