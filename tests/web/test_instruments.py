@@ -167,7 +167,7 @@ def test_two_scales_at_once_are_not_taken_for_one(client: Client, shop: SimpleNa
     live.hear(other.pk, [Said("t", 0.012)])  # calipers at the same bench are no scale
     since = pulled(row)
     live.hear(other.pk, [Said("t", 0.012)])
-    assert live.speakers(since, "w") == [row.pk]
+    assert live.speakers(since, "wd") == {"w": {row.pk}, "d": {row.pk}}
     client.post(reverse("instruments:keep", args=[1]), {**body, "since": str(since)})
     assert Entry.objects.filter(kind="bench").count() == 1
 

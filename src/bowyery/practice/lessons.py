@@ -10,7 +10,7 @@ import numpy as np
 from bowyery.bow.bow import SIDES, Side
 from bowyery.errors import SolveError
 from bowyery.practice.debrief import NEAR, outcome, true_weight
-from bowyery.practice.session import ENOUGH, State, plan_of, string_off, truth
+from bowyery.practice.session import ENOUGH, NO_HANG, State, plan_of, string_off, truth
 from bowyery.practice.worlds import Setup
 from bowyery.units.quantity import Units
 
@@ -192,7 +192,7 @@ def _string(state: State, shown: Units) -> Measure:
     try:
         off = abs(string_off(state))
     except SolveError:
-        return Measure(0.0, "On this string it cannot hang now: put another one on.")
+        return Measure(0.0, NO_HANG)
     if off > MIDDLE:
         return Measure(
             float(np.clip(1 - off / 0.03, 0.1, 0.9)), "The string does not lie over the middle yet."

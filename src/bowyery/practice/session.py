@@ -47,6 +47,7 @@ GOLDEN = 0.05  # log stiffness that a belly heated golden gains in the mean
 COLOURS = {"golden": (1.0, 0.99), "brown": (1.3, 0.96), "dark": (1.5, 0.90)}
 MOST_STROKES, MOST_PULLS, MOST_HOURS = 200, 100, 24 * 90
 MOST_ACTS = 400
+NO_HANG = "On this string it cannot hang now: put another one on."
 
 READS = ("weight", "tips", "edge", "edges", "gaps", "profile", "string", "floor", "thickness")
 MARKS = ("stiff", "weak", "hinge", "good")
@@ -317,9 +318,7 @@ def do(state: State, act: Act) -> State:
     try:
         return row(replace(state, step=state.step + 1, said=()), act)
     except SolveError as error:  # scraped so thin, or set so far, that its string does not do
-        raise PracticeError(
-            f"On this string it cannot hang now: put another one on. {error}"
-        ) from error
+        raise PracticeError(f"{NO_HANG} {error}") from error
 
 
 # --- what the bow does -------------------------------------------------------------------------

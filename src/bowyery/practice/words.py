@@ -13,6 +13,7 @@ _READS = {
     "profile": "how it lies unstrung", "string": "where the string lies",
     "floor": "the floor tiller", "thickness": "the calipers",
 }  # fmt: skip
+_SHORT_OF = 0.004  # what a pull comes less far than was asked, to be told (m)
 _STRINGS = {"long": "the long string on", "low": "braced low", "full": "full brace"}
 
 
@@ -62,7 +63,7 @@ def act_words(act: Act, shown: Units, after: State | None = None) -> str:
     if act.kind == "string":
         at = f", {shown.length(value)}" if act.value and act.how != "long" else ""
         return f"{_STRINGS.get(act.how, act.how)}{at}"
-    if act.kind == "pull" and after is not None and value > after.reached + 0.004:
+    if act.kind == "pull" and after is not None and value > after.reached + _SHORT_OF:
         why = "it broke" if after.broke is not None else "it comes no further"
         return f"pulled to {shown.length(after.reached)}: {why}"
     return {

@@ -122,9 +122,12 @@ class Live:
             if instrument is None or h.instrument == instrument
         ]
 
-    def speakers(self, number: int, what: str) -> list[int]:
-        """Instruments that said something of these letters after a line."""
-        return sorted({h.instrument for h in self.since(number, what)})
+    def speakers(self, number: int, what: str) -> dict[str, set[int]]:
+        """Instruments that spoke after a line, by each of these letters."""
+        found: dict[str, set[int]] = {letter: set() for letter in what}
+        for one in self.since(number, what):
+            found[one.said.what].add(one.instrument)
+        return found
 
     def trouble(self, number: int) -> str:
         """What is wrong with scale or draw rule since a line, as a sentence."""

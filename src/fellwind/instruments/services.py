@@ -143,13 +143,13 @@ def now(since: int, shown: Units, pull: bool, where: Live = live) -> Now:
 
 def _several(since: int, where: Live) -> str:
     """That more than one scale, or draw rule, spoke since a line: whose pull is it?"""
+    speakers = where.speakers(since, "wd")
     for what, name in (("w", "scales speak"), ("d", "draw rules speak")):
-        speakers = where.speakers(since, what)
-        if len(speakers) > 1:
-            names = Instrument.objects.filter(pk__in=speakers).values_list("name", flat=True)
+        if len(speakers[what]) > 1:
+            names = Instrument.objects.filter(pk__in=speakers[what]).values_list("name", flat=True)
             return (
-                f"{len(speakers)} {name} at once, {' and '.join(names)}: silence all but one, and"
-                " pull anew."
+                f"{len(speakers[what])} {name} at once, {' and '.join(names)}: silence all but one,"
+                " stop watching, and watch and pull anew."
             )
     return ""
 

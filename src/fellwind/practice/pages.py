@@ -447,8 +447,8 @@ def _certain(told: Debrief, shown: Units) -> str:
         return f"Until the last act it could still have been drawn to {draw}."
     if told.certain == 0:
         return f"This stave could not be drawn to {draw} from the first."
-    act = told.frames[told.certain].act
-    words = "" if act is None else f" ({act_words(act, shown, told.frames[told.certain].state)})"
+    frame = told.frames[told.certain]
+    words = "" if frame.act is None else f" ({act_words(frame.act, shown, frame.state)})"
     return f"From act {told.certain} on{words} a draw of {draw} was certain to break it."
 
 

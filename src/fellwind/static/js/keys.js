@@ -19,9 +19,12 @@ function act(element) {
   element.dispatchEvent(new MouseEvent("click", { bubbles: true, cancelable: true }));
 }
 
-// The newest key whose place in the page had not come yet: a long page shows its head before its foot is there
+// The place of the newest key that had not come yet: a long page shows its head before its foot is there.
 let early = null;
-document.addEventListener("DOMContentLoaded", () => { if (early) document.querySelector(early) && act(document.querySelector(early)); });
+document.addEventListener("DOMContentLoaded", () => {
+  const place = early && document.querySelector(early);
+  if (place) act(place);
+});
 
 document.addEventListener("keydown", (event) => {
   if (event.key === "Escape" && typing(event.target)) { event.target.blur(); return; }

@@ -445,8 +445,8 @@ function sounds(holder) {
   holder.append(button);
 }
 
-// A reading asked for while the last act is still on its way is not lost: it is asked for after it. What takes its
-// figures from a field is not done twice removed from them.
+// A reading asked for while the last act is still on its way is not lost: it is asked for after it. Not so what takes
+// figures from fields: they are made anew with the page.
 const AFTER = /^(read:(weight|tips|edges|gaps|string|profile|floor)|down|ask)$/;
 let asking = false;
 const waits = [];
