@@ -38,7 +38,6 @@ class Limb:
         width: at the stations (m).
         thickness: at the stations (m).
         layers: from the back; exactly one has thickness None, the rest of the depth.
-        shape: of the section.
         root: along and across position (m) and angle (rad, positive to the belly) of the root.
         unstrung_at: places of the unstrung curvature (m).
         unstrung: curvature there (1/m), positive to the belly.
@@ -97,14 +96,7 @@ class StringLine:
 
 @dataclass(frozen=True)
 class Strung:
-    """How a bow's string is made, for reading.
-
-    Attributes:
-        kind: as makers say it.
-        thread: that it is of.
-        strands: their number.
-        turns: in it.
-    """
+    """How a bow's string is made, for reading."""
 
     kind: str
     thread: str
@@ -126,7 +118,7 @@ class BackBow:
         slack: by how much each cable is longer than it would have to be to pull at all before the
             bow is strung (m); its tension is then none.
         count: of such limbs lying on one another, bound at the grip and at the cables, that slide
-            on each other and share the cables: each bends alike.
+            on each other and share the cables; each of them bends alike.
     """
 
     limb: Limb
@@ -145,7 +137,6 @@ class Asked:
     Attributes:
         weight: (N).
         draw: (m).
-        fingers: as makers say it.
         gap: upper less lower gap at brace that is wanted (m), or None for what they ask for.
     """
 
@@ -160,17 +151,12 @@ class Bow:
     """A bow: two limbs, how it is held, and either a brace height or a string length (m).
 
     Attributes:
-        upper, lower: the limbs.
-        hold: how it is held and drawn.
         brace_height, string_length: one of them (m).
-        name: for reading.
         grip_stiffness: EI of a grip that bends (N·m²), from the pivot to both roots; None for a
             rigid one.
-        string: its mass and stretch.
         arrow: mass of the arrow (kg), or None.
         back_bow: a second bow tied to the back, or None.
         draw: full draw, from nocking point to pivot (m), or None.
-        notes: whatever its maker wrote.
         wanted: what it was asked for, or None.
         strung: how its string is made, or None.
     """

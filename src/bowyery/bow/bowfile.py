@@ -231,9 +231,6 @@ def schema() -> dict[str, Any]:
 def loads(text: str) -> Bow:
     """Read a bow file.
 
-    Args:
-        text: the file's content.
-
     Raises:
         DescriptionError: names the path of the key and the reason.
     """

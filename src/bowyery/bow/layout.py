@@ -105,7 +105,6 @@ class StackLayer:
     root and nock (m).
 
     Attributes:
-        material: what it is made of.
         ends: where it has run out, from the root (m), as a wedge does at the fade; None: it goes to
             the nock.
     """
@@ -172,7 +171,6 @@ class Layout:
             handle.
         fade: length of each fade, from grip to where bending starts.
         width: of the limb at its widest.
-        tip_width: at the nock.
         parallel: share of the bending limb that keeps full width.
         root_width: width where bending starts, as a share of the full width; below 1 the limb is
             widest further out.
@@ -181,7 +179,6 @@ class Layout:
         handle_depth: from back to the deepest part of the grip.
         least_tip: the tips are never made thinner.
         reflex: how far the unstrung tips lie towards the back (negative: deflex).
-        shape: of the section.
         back, belly: layers of given thickness on the back's and belly's side of the wood, from the
             back.
         unknown: what is solved for: the thickness of a limb of one wood, the core of a stack, the
@@ -227,20 +224,12 @@ class Layout:
         return self.length + sum(self.beyond)
 
     def natural(self, upper: bool) -> Natural:
-        """Unstrung curvature of a limb.
-
-        Args:
-            upper: the upper limb, else the lower.
-        """
+        """Unstrung curvature of a limb."""
         line = self.lines[0 if upper else 1]
         return natural_line(self.limb_length(upper), self.reflex, self.tip, line)
 
     def knees(self, upper: bool) -> Floats:
-        """Places from the root where a drawn outline, a bent tip or a layer begins or ends (m).
-
-        Args:
-            upper: the upper limb, else the lower.
-        """
+        """Places from the root where a drawn outline, a bent tip or a layer begins or ends (m)."""
         length = self.limb_length(upper)
         places = [at * length for at, _ in self.widths[0 if upper else 1]] if self.widths else []
         if self.tip is not None:
@@ -299,7 +288,6 @@ class Layout:
 
         Args:
             places: from the limb's root, ``(places,)`` (m).
-            upper: the upper limb, else the lower.
         """
         length = self.limb_length(upper)
         if self.widths is not None:
@@ -322,7 +310,6 @@ class Layout:
 
         Args:
             places: from the limb's root, ``(places,)`` (m).
-            upper: the upper limb, else the lower.
         """
         return np.interp(places, [0.0, self.limb_length(upper)], self.depth)
 
@@ -331,11 +318,6 @@ class Layout:
 
         Args:
             places: from the limb's root, ``(places,)`` (m).
-            upper: the upper limb, else the lower.
-            wood: at its moisture.
-
-        Returns:
-            Layers from the back.
         """
         length = self.limb_length(upper)
 
@@ -579,9 +561,6 @@ GROUND = {INCH_ROUNDING: 0.002 * INCH, METRIC_ROUNDING: 0.00005}
 def ground(rounding: Rounding) -> Rounding:
     """The same steps, with the thickness as it is ground.
 
-    Args:
-        rounding: the maker's steps.
-
     Returns:
         Steps of width as they are, of thickness as a grinder holds them.
     """
@@ -591,11 +570,6 @@ def ground(rounding: Rounding) -> Rounding:
 def marks_for(layout: Layout, rounding: Rounding, upper: bool) -> Floats:
     """Places of the marks from the root: the root, round distances from the centre, where the
     outline or a layer has a knee, and the nock (m).
-
-    Args:
-        layout: proportions and sizes.
-        rounding: the maker's steps.
-        upper: the upper limb, else the lower.
     """
     first, length = layout.root_from_centre(upper), layout.limb_length(upper)
     step = rounding.spacing
@@ -615,12 +589,7 @@ def hold_of(layout: Layout, wanted: Wanted, thickness: tuple[Floats, Floats]) ->
     """The hand in the grip: the pivot lies as deep as handle and limbs make it.
 
     Args:
-        layout: proportions and sizes.
-        wanted: weight, draw, brace and bend.
         thickness: at the stations of upper and lower limb (m).
-
-    Returns:
-        The hand in the grip.
     """
     deep = float(np.mean([t[0] for t in thickness]))
     return Hold(
@@ -640,16 +609,9 @@ def assemble(
     """Put a bow together from thicknesses at places from the roots (upper, lower).
 
     Args:
-        layout: proportions and sizes.
-        wanted: weight, draw, brace and bend.
-        wood: at its moisture.
         at: stations from the roots, upper and lower (m).
         thickness: there (m).
         width: there (m), or None for the layout's.
-        name: for reading.
-
-    Returns:
-        The bow.
     """
     limbs = []
     for index, upper in enumerate((True, False)):
@@ -681,7 +643,6 @@ def layer_of(role: str, material: Material, thickness: Floats | None = None) -> 
 
     Args:
         role: facing, backing, core, veneer or belly.
-        material: at its moisture.
         thickness: at the limb's stations (m), or None for the rest of the depth.
     """
     return Layer(
@@ -697,12 +658,7 @@ def layer_of(role: str, material: Material, thickness: Floats | None = None) -> 
 
 
 def laid_back_bow(layout: Layout, back: BackBowLayout, wood: Material, deep: float) -> BackBow:
-    """A layout's back-bow; it lies on the back of limbs ``deep`` (m) thick at their roots.
-
-    Args:
-        layout: proportions and sizes.
-        wood: at its moisture.
-    """
+    """A layout's back-bow; it lies on the back of limbs ``deep`` (m) thick at their roots."""
     root = max(layout.root_from_centre(True), layout.root_from_centre(False))
     length = back.length / 2 - root
     at, ends = np.array([0.0, length]), np.array([back.width, back.tip_width])

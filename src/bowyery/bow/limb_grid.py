@@ -183,7 +183,6 @@ def check_limb(limb: Limb, where: str) -> None:
     """Refuse an impossible limb.
 
     Args:
-        limb: the limb.
         where: path of the limb's keys, for the error.
 
     Raises:
@@ -274,7 +273,6 @@ def layer_depths(limb: Limb, places: Floats) -> Floats:
     """Thickness of each layer at places from the root, ``(layers, places)`` (m).
 
     Args:
-        limb: the limb.
         places: from the limb's root, ``(places,)`` (m).
     """
     matrix = interpolation(limb.at, places)
@@ -552,8 +550,7 @@ def grid(
     """Cut a bow's limbs into cells.
 
     Args:
-        bow: the bow.
-        cells: per limb.
+        cells: computed for each limb, 8 or more.
         thickness: for a batch of variants, thicknesses at the stations ``(B, stations)`` of upper
             and lower.
         width: likewise for the widths.
@@ -581,10 +578,6 @@ def grid(
 
 
 def limb_mass(limbs: LimbGrid) -> Floats:
-    """Mass of each limb from root to nock, ``(2, B)`` (kg).
-
-    Args:
-        limbs: the grid, ``B`` bows.
-    """
+    """Mass of each limb from root to nock, ``(2, B)`` (kg)."""
     places = np.maximum(limbs.places(), 0.0)
     return np.asarray(np.trapezoid(limbs.line_mass, places, axis=-1))

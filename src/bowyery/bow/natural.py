@@ -88,7 +88,6 @@ def checked_tip(tip: BentTip, limb: float) -> BentTip:
     """A bent tip as it is, if a limb can have it.
 
     Args:
-        tip: as it is wanted.
         limb: bending length of the limb (m).
 
     Raises:
@@ -111,7 +110,6 @@ def checked_line(line: LimbLine, limb: float) -> LimbLine:
     """A limb's line as it is, if a limb can lie so.
 
     Args:
-        line: offsets at places.
         limb: bending length of the limb (m).
 
     Raises:

@@ -91,12 +91,12 @@ class SectionValues:
     """What a section is worth, at every station of the arrays it was made from.
 
     Attributes:
+        area: of the section (m²).
         stiffness: EI, bending stiffness about the neutral axis (N·m²).
         stretch_stiffness: EA (N).
         axis: depth of the neutral axis below the back (m).
         depth: whole depth (m).
         line_mass: mass per length (kg/m).
-        area: (m²).
     """
 
     stiffness: Floats
@@ -299,7 +299,6 @@ def integrate(
     """Integrate sections through their depth.
 
     Args:
-        shape: a completed shape.
         width: greatest width at each station (m), any shape ``(…)``.
         depths: thickness of each layer at each station (m), ``(layers, …)``, from the back.
         moduli: of each layer (Pa), ``(layers,)``.

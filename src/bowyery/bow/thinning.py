@@ -81,7 +81,6 @@ def thinning(bow: Bow, limbs: LimbGrid, shares: Floats, rest: bool = False) -> T
     """How stiffness goes with thickness at places of a bow's limbs.
 
     Args:
-        bow: the design.
         limbs: its grid; the first of its bows counts.
         shares: places as shares of the grid's length, ``(places,)`` or ``(2, places)``.
         rest: what comes and goes is of the layer that has the rest of the depth, as in a bow file,

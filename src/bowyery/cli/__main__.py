@@ -67,7 +67,6 @@ def solve(path: str, draws: str | None, as_json: bool) -> str:
     """Solve a bow file and return what to print.
 
     Args:
-        path: of the bow file.
         draws: to the pivot (m).
         as_json: print JSON instead of a table.
     """

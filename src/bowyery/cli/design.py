@@ -32,11 +32,7 @@ from bowyery.wood.materials import Material, at_moisture, material
 
 
 def arguments(two: argparse.ArgumentParser) -> None:
-    """Say what the command takes.
-
-    Args:
-        two: the parser to fill.
-    """
+    """Say what the command takes."""
     two.add_argument(
         "--draw", required=True, help="from nocking point to pivot, such as 27in or 686mm"
     )
@@ -137,11 +133,7 @@ def _asked(given: argparse.Namespace) -> tuple[Layout, Wanted, Material]:
 
 
 def design(given: argparse.Namespace) -> tuple[str, str]:
-    """Design a bow; returns the bow file and a summary for reading.
-
-    Args:
-        given: the parsed arguments.
-    """
+    """Design a bow; returns the bow file and a summary for reading."""
     layout, wanted, wood = _asked(given)
     if given.school:
         answers = {

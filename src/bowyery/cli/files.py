@@ -12,12 +12,6 @@ from bowyery.errors import DescriptionError
 def read_bow(path: str) -> Bow:
     """Read a bow file.
 
-    Args:
-        path: of it.
-
-    Returns:
-        The bow.
-
     Raises:
         DescriptionError: it cannot be read, is no text, or describes no bow.
     """

@@ -14,11 +14,7 @@ from bowyery.mechanics.shot import Shot
 
 
 def solved(curve: Curve) -> dict[str, Any]:
-    """What ``./fellwind solve --json`` prints for a solved bow.
-
-    Args:
-        curve: the solved curve.
-    """
+    """What ``./fellwind solve --json`` prints for a solved bow."""
     braced, drawn = curve.braced, curve.drawn
     rows = [
         _row(drawn.draw[i], drawn.weight[i], drawn.tension[:, i], curve.energy[i], peak)
@@ -35,9 +31,6 @@ def solved(curve: Curve) -> dict[str, Any]:
 def shared(curve: SharedCurve) -> dict[str, Any]:
     """Likewise for a bow with a back-bow: how the cables pull and what share of the bending the
     second bow carries.
-
-    Args:
-        curve: the solved curve.
     """
     brace = _brace(curve.brace_height, curve.string_length, curve.brace_tension)
     rows = []
@@ -56,11 +49,7 @@ def shared(curve: SharedCurve) -> dict[str, Any]:
 
 
 def shot(loosed: Shot) -> dict[str, Any]:
-    """What the same call adds where the file names an arrow.
-
-    Args:
-        loosed: the loosed arrow.
-    """
+    """What the same call adds where the file names an arrow."""
     return {
         "arrow_g": in_mm(loosed.arrow),
         "speed_m_s": round(loosed.speed, 4),

@@ -25,11 +25,7 @@ USUAL_FIBRE, BEYOND_BRACE = "linen", 0.45
 
 
 def arguments(parser: argparse.ArgumentParser) -> None:
-    """Say what the command takes.
-
-    Args:
-        parser: of the command.
-    """
+    """Say what the command takes."""
     parser.add_argument("file")
     parser.add_argument("--kind", choices=list(SHORT), default="two-bundle")
     parser.add_argument("--thread", default=USUAL_FIBRE, help=", ".join(fibres()))
@@ -48,12 +44,6 @@ def arguments(parser: argparse.ArgumentParser) -> None:
 
 def string(given: argparse.Namespace) -> str:
     """Plan the string and return what to print.
-
-    Args:
-        given: the command's arguments.
-
-    Returns:
-        JSON, or a few lines.
 
     Raises:
         BowyeryError: a file, a figure or a bow that no string fits.

@@ -33,11 +33,7 @@ _USUAL = Losses()
 
 
 def arguments(parser: argparse.ArgumentParser) -> None:
-    """Add what the command takes.
-
-    Args:
-        parser: of the command.
-    """
+    """Add what the command takes."""
     parser.add_argument("bowfile", help="the design, as a bow file")
     parser.add_argument("log", help="pencil lines, an entry a line; # begins a remark")
     parser.add_argument("--json", action="store_true")
@@ -49,9 +45,6 @@ def arguments(parser: argparse.ArgumentParser) -> None:
 
 def tiller(given: argparse.Namespace) -> str:
     """What to print for the command's words.
-
-    Args:
-        given: as parsed.
 
     Raises:
         BowyeryError: a bad file or line, or nothing that could be worked out.

@@ -16,11 +16,7 @@ from bowyery.sight.trace import TAPS, Trace, trace
 
 
 def arguments(parser: argparse.ArgumentParser) -> None:
-    """Say what the command takes.
-
-    Args:
-        parser: of the command.
-    """
+    """Say what the command takes."""
     parser.add_argument("photo", help="JPEG or PNG; upper limb to the right, back upwards")
     parser.add_argument("file", help="the bow file")
     how = parser.add_mutually_exclusive_group()
@@ -32,9 +28,6 @@ def arguments(parser: argparse.ArgumentParser) -> None:
 
 def read_picture(path: str) -> np.ndarray:
     """Read a picture.
-
-    Args:
-        path: of it.
 
     Returns:
         It, ``(high, wide, 3)``, 8 bits, blue first, turned as its camera says.
@@ -69,12 +62,6 @@ def _taps(words: list[str]) -> np.ndarray:
 
 def traced(given: argparse.Namespace) -> str:
     """Read the photograph and return what to print.
-
-    Args:
-        given: the command's arguments.
-
-    Returns:
-        JSON, or a few lines.
 
     Raises:
         BowyeryError: a file or a tap that cannot be read.

@@ -42,11 +42,7 @@ def at_stations(limb: Limb, at: Floats) -> Limb:
     """The same limb described at other stations, on the lines that are there.
 
     Args:
-        limb: the limb.
         at: stations from the root, ``(stations,)``, from 0 to the nock or where it is cut off (m).
-
-    Returns:
-        The limb with those stations.
     """
     matrix = interpolation(limb.at, at)
 
@@ -96,7 +92,6 @@ def with_station(bow: Bow, side: int, at: float) -> Bow:
     are there.
 
     Args:
-        bow: the bow.
         side: 0 upper, 1 lower.
         at: place (m).
 
@@ -115,12 +110,8 @@ def without_station(bow: Bow, side: int, number: int) -> Bow:
     """Take a station off a limb; the first and the last stay.
 
     Args:
-        bow: the bow.
         side: 0 upper, 1 lower.
         number: of the station, from the root.
-
-    Returns:
-        The bow without it.
 
     Raises:
         DescriptionError: it is the first or the last, or is not there.
@@ -136,7 +127,6 @@ def mirrored(bow: Bow, from_side: int) -> Bow:
     length.
 
     Args:
-        bow: the bow.
         from_side: the limb to copy from, 0 upper, 1 lower.
 
     Returns:
@@ -159,11 +149,7 @@ def reflexed(bow: Bow, tips: float) -> Bow:
     zero for deflex.
 
     Args:
-        bow: the bow.
         tips: how far (m).
-
-    Returns:
-        The bent bow.
     """
 
     def bent(limb: Limb) -> Limb:
@@ -180,11 +166,7 @@ def stiffer(bow: Bow, scale: float) -> Bow:
     """A bow of the same shape that pulls so much more: its moduli times a factor.
 
     Args:
-        bow: the bow.
-        scale: the factor.
-
-    Returns:
-        The stiffer bow.
+        scale: factor on every modulus.
     """
 
     def limb(one: Limb) -> Limb:
@@ -198,9 +180,6 @@ def stiffer(bow: Bow, scale: float) -> Bow:
 def is_heated(limb: Limb) -> bool:
     """Whether a limb's belly is its own wood, hardened by heat.
 
-    Args:
-        limb: upper or lower.
-
     Returns:
         False for a belly that is faced with something else, too.
     """
@@ -210,9 +189,6 @@ def is_heated(limb: Limb) -> bool:
 
 def heated(bow: Bow) -> Bow:
     """Harden the belly by heat: its outer third grows stiffer and breaks earlier.
-
-    Args:
-        bow: the bow.
 
     Raises:
         DescriptionError: the belly is not the wood that makes up the rest of the depth.
@@ -253,8 +229,6 @@ def backed(bow: Bow, material: Material, thickness: float, reflex: float = 0.0) 
     tips (m).
 
     Args:
-        bow: the bow.
-        material: what it is made of.
         thickness: at the stations (m).
 
     Raises:
@@ -277,11 +251,7 @@ class Outcome:
     says why.
 
     Attributes:
-        what: the change in words.
-        bow: the changed bow.
         weight: (N).
-        strain: greatest surface strain.
-        uses: of the layers' limits.
         set: expected string follow of the new strain.
         energy: stored from brace to the draw (J).
     """
@@ -308,10 +278,6 @@ def outcomes(named: Sequence[tuple[str, Bow]], draw: float, cells: int = 32) -> 
     Args:
         named: what each bow is called, and the bow.
         draw: (m).
-        cells: of each limb.
-
-    Returns:
-        One each, in order.
     """
     grids: list[LimbGrid | str] = []
     for _, bow in named:

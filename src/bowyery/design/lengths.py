@@ -21,7 +21,6 @@ class LengthSchool:
     """One school's answer to how long the bow should be.
 
     Attributes:
-        school: ``A``, ``B`` or ``C``.
         layout: with that length, or the nearest that was tried.
         strain: greatest surface strain at full draw, or None when it cannot be built.
         uses: of its layers' limits, or None.
@@ -60,7 +59,6 @@ def length_for(
     """The layout with the length that brings a measure to a goal, all else as it is.
 
     Args:
-        layout, wanted, wood: of the design.
         measure: use of what the wood bears for years, string follow expected (m), or, where the
             stock has its sizes already, the weight at full draw (N).
         goal: what it shall come to; a shorter bow than one and a half draws is not looked for.
@@ -122,9 +120,6 @@ def length_schools(
         stiff handle and fades made a third shorter and its limbs a quarter wider.
 
     Args:
-        layout: proportions and sizes.
-        wanted: weight, draw, brace and bend.
-        wood: at its moisture.
         told: the draw on the ruler it was told in (m), or None for that to the pivot.
 
     Returns:

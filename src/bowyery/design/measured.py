@@ -56,13 +56,8 @@ def limb_of(
     """A limb from what was measured; the first place is where bending starts, the last the nock.
 
     Args:
-        places: outward from the centre.
         wood: of the layer that has the rest of the depth.
-        shape: of the section.
         back, belly: layers of known thickness, from the back.
-
-    Returns:
-        The limb.
 
     Raises:
         DescriptionError: fewer than two places, or places and offsets that no limb has.
@@ -131,7 +126,6 @@ def bow_of(
     """A bow of two measured limbs.
 
     Args:
-        upper, lower: as :func:`limb_of` gives them.
         brace: its brace height (m).
         draw: full draw, to the deepest part of the grip (m).
         handle_depth: from back to the deepest part of the grip (m).

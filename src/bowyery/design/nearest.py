@@ -32,11 +32,6 @@ def nearest(layout: Layout, wanted: Wanted, wood: Material) -> Nearest:
     """The nearest designs that can be built, each with one figure changed; to about one part in
     fifty.
 
-    Args:
-        layout: proportions and sizes.
-        wanted: weight, draw, brace and bend.
-        wood: at its moisture.
-
     Returns:
         One answer for each figure that may change.
 

@@ -30,11 +30,7 @@ def _stiff_part(
 
 
 def outline_of(found: Solution) -> Outline:
-    """What a solved design asks of a stave.
-
-    Args:
-        found: what was solved.
-    """
+    """What a solved design asks of a stave."""
     limbs = found.curve.limbs
     use = limit_use(found.limits, found.curve.shapes)
     rows: list[tuple[float, float, float, float]] = []

@@ -27,9 +27,6 @@ from bowyery.wood.materials import Material
 class Quick:
     """A design before rounding, solved on few cells, for searches: strain, uses of limits, set,
     thickness at the root (m), weight at full draw (N).
-
-    Attributes:
-        uses: of the layers' limits.
     """
 
     strain: float
@@ -40,16 +37,7 @@ class Quick:
 
 
 def quick(layout: Layout, wanted: Wanted, wood: Material) -> Quick:
-    """Solve a design before rounding; raises what :func:`solve_design` raises.
-
-    Args:
-        layout: proportions and sizes.
-        wanted: weight, draw, brace and bend.
-        wood: at its moisture.
-
-    Returns:
-        What it comes to.
-    """
+    """Solve a design before rounding; raises what :func:`solve_design` raises."""
     found = settle(layout.checked(), wanted.checked(), wood)
     if found.bow.back_bow is not None:
         whole = as_marked(found.bow, layout, wanted, wood)

@@ -53,7 +53,6 @@ def lateral_stiffness(limb: Limb, places: Floats) -> Floats:
     the layers.
 
     Args:
-        limb: the limb.
         places: from the limb's root, ``(places,)`` (m).
     """
     depths = layer_depths(limb, places)

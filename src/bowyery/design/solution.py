@@ -38,15 +38,11 @@ class Solution:
     marked.
 
     Attributes:
-        layout, wanted, wood: what it was solved for.
-        bow: the rounded bow.
         marks: the marking table, upper limb then lower, from root to nock.
         curve: forward solution of the rounded bow, from brace to full draw.
         exact_weight: at full draw before rounding (N).
         strain: greatest surface strain at full draw.
         limits: bends at which the layers reach their limits.
-        uses: of the layers' limits.
-        set: expected string follow.
         mass: of both limbs and the handle (kg).
         shared: how a back-bow shares the bending, where there is one.
     """
@@ -81,11 +77,7 @@ class Solution:
         return [la.thickness is None for la in self.bow.upper.layers].index(True)
 
     def wood_of(self, mark: Mark) -> float:
-        """How thick the wood itself is at a mark (m).
-
-        Args:
-            mark: of the marking table.
-        """
+        """How thick the wood itself is at a mark (m)."""
         return mark.layers[self.wood_layer] if mark.layers else mark.thickness
 
     @property
@@ -111,7 +103,6 @@ def as_marked(
     """What a bow comes to as it is marked, without solving for anything.
 
     Args:
-        bow: with its brace height or string length.
         layout, wanted, wood: what it belongs to; only the draw and the handle's size enter.
         exact_weight: before rounding (N), where it was solved for.
         share: of the excess bend that stays, fitted from a maker's own bows, or the usual one.

@@ -243,12 +243,6 @@ class _Settled:
 def settle(layout: Layout, wanted: Wanted, wood: Material, cells: int = FEW) -> _Settled:
     """The bow before its marks are rounded.
 
-    Args:
-        layout: proportions and sizes.
-        wanted: weight, draw, brace and bend.
-        wood: at its moisture.
-        cells: of each limb.
-
     Returns:
         Sizes at fine places, and the bow they make.
 
@@ -431,9 +425,6 @@ def solve_design(
     """Find the marking table whose bow has the wanted weight at the wanted draw.
 
     Args:
-        layout: proportions and sizes.
-        wanted: weight, draw, brace, bend.
-        wood: at its moisture.
         rounding: the maker's steps; the table is solved forward again after rounding.
 
     Returns:

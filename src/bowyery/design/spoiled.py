@@ -29,14 +29,10 @@ class WayOut:
     """What bow one way gives.
 
     Attributes:
-        way: one of WAYS.
-        layout: of that bow.
         weight: that it can be made to (N), or None where none can.
-        verdict: of it at that weight.
         use: of what its wood lasts at.
         moved: how far the bow's centre moves, to the upper tip above zero (m).
         needs: wood for a new limb (m), 0 where none.
-        trouble: why it cannot be.
     """
 
     way: str
@@ -55,8 +51,6 @@ def ways_out(
     """What the same stave still gives.
 
     Args:
-        layout, wanted, wood: of the design.
-        limb: that is spoiled.
         at: where the damage begins, from the bow's centre (m).
 
     Returns:

@@ -202,7 +202,6 @@ def best_of(found: Sweep, wanted: float) -> tuple[int, int] | None:
     None.
 
     Args:
-        found: what was solved.
         wanted: weight, draw, brace and bend.
     """
     near = np.abs(found.weight / wanted - 1) < 0.03

@@ -18,11 +18,7 @@ _MUCH = 1.35
 
 
 def verdict(uses: Uses) -> Verdict:
-    """What being bent so far does to a limb.
-
-    Args:
-        uses: of its limits.
-    """
+    """What being bent so far does to a limb."""
     if uses.breaks > 1.0:
         return "is likely to break"
     if uses.lasts > _MUCH:

@@ -24,8 +24,6 @@ class Channel:
     """What a letter measures.
 
     Attributes:
-        letter: that begins its lines.
-        name: in words.
         quantity: as it is read and written.
         low, high: what such an instrument can show at all (SI).
     """
@@ -81,12 +79,6 @@ class Said:
 
 def read_line(line: str) -> Said:
     """Read one line.
-
-    Args:
-        line: without its end.
-
-    Returns:
-        What it says.
 
     Raises:
         UnreadableError: a sentence that says what is wrong with it.

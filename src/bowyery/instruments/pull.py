@@ -34,7 +34,6 @@ class Sample:
 
     Attributes:
         at: when it came (s).
-        what: ``w`` or ``d``.
         value: weight (N) or draw (m).
     """
 
@@ -70,9 +69,6 @@ class Traced:
     def reads(self, count: int = 4) -> list[tuple[float, float]]:
         """A few draws with their weights, spread over the upper part of the pull, the top last.
 
-        Args:
-            count: how many.
-
         Returns:
             Draws (m) and weights (N), by draw.
         """
@@ -84,9 +80,6 @@ class Traced:
 
 def merged(samples: Sequence[Sample]) -> tuple[Floats, Floats, Floats]:
     """Weights at the moments they came, with the draw between its own lines.
-
-    Args:
-        samples: in any order.
 
     Returns:
         Moments (s), draws (m) and weights (N), each ``(n,)``.
@@ -109,9 +102,6 @@ def traced(samples: Sequence[Sample]) -> Traced:
 
     Args:
         samples: of one pull, or of several; the last that went far enough counts.
-
-    Returns:
-        The pull.
 
     Raises:
         DescriptionError: no pull is in it.
@@ -182,7 +172,6 @@ def count_pulls(samples: Sequence[Sample], least: float = 0.0) -> int:
     """How many pulls are in a stream: up, and back by a good part of the way.
 
     Args:
-        samples: of the draw rule.
         least: draw that a pull must reach to count (m).
 
     Returns:
@@ -239,11 +228,7 @@ def trouble(samples: Sequence[Sample], now: float) -> str:
     """What is wrong with an instrument, as a sentence; nothing where nothing is.
 
     Args:
-        samples: its newest lines.
         now: the moment (s).
-
-    Returns:
-        The sentence.
     """
     if not samples:
         return "It has said nothing yet."

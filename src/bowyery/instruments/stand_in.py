@@ -28,7 +28,6 @@ class Timed:
 
     Attributes:
         at: since the beginning (s).
-        said: what it says.
     """
 
     at: float
@@ -113,11 +112,6 @@ def shots(speed: float, count: int, rng: np.random.Generator) -> Iterator[Timed]
 
     Args:
         speed: in the mean (m/s).
-        count: of arrows.
-        rng: of loose and chronograph.
-
-    Returns:
-        A line for each arrow.
     """
     for k in range(count):
         one = speed * float(np.exp(0.012 * rng.standard_normal()))
@@ -129,7 +123,6 @@ def calipers(thicknesses: Sequence[float], rng: np.random.Generator) -> Iterator
 
     Args:
         thicknesses: at the marks (m).
-        rng: of hand and jaws.
 
     Returns:
         A line for each mark, in their order.
@@ -144,7 +137,6 @@ def weighed(mass: float, rng: np.random.Generator) -> Iterator[Timed]:
 
     Args:
         mass: that lies on it (kg).
-        rng: of its wavering.
 
     Returns:
         Lines that come to rest on it.
@@ -159,8 +151,7 @@ def moisture(fraction: float, rng: np.random.Generator) -> Iterator[Timed]:
     """A moisture meter pressed in at a few places.
 
     Args:
-        fraction: of dry mass.
-        rng: of the places.
+        fraction: of dry mass, 0 to 1.
 
     Returns:
         A line for each place (percent of dry mass).
@@ -176,7 +167,6 @@ def air(celsius: float, humidity: float, rng: np.random.Generator) -> Iterator[T
     Args:
         celsius: (°C).
         humidity: relative, 0 to 1.
-        rng: of the weather.
 
     Returns:
         Lines of temperature (°C) and humidity (percent).

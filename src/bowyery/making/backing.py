@@ -67,7 +67,6 @@ def added(bow: Bow, draw: float) -> float:
     """What the outermost layer of the back adds to a bow's weight.
 
     Args:
-        bow: backed.
         draw: full draw (m).
 
     Returns:
@@ -97,10 +96,8 @@ class Amounts:
     """What is to be prepared for a backing.
 
     Attributes:
-        kind: how it is laid.
         area: of the back, nock to nock (m²).
         courses: how many, one over the other.
-        strips: of each course.
         length, width: of a strip, with what is trimmed (m).
         fibre: dry mass of all of it (kg); 0 for sheets and slats.
         bundles: of each course, both limbs together.
@@ -121,9 +118,6 @@ class Amounts:
 def kind_of(name: str) -> Kind:
     """How a material is laid on a back.
 
-    Args:
-        name: of the material.
-
     Returns:
         Its kind; anything that is not hide, fibre or glass is a slat.
     """
@@ -134,13 +128,8 @@ def amounts(bow: Bow, backing: Material, root: float, nock: float, grip_width: f
     """What a backing of a bow takes.
 
     Args:
-        bow: with its widths.
-        backing: what it is made of.
         root, nock: dried thickness where bending starts and at the nocks (m).
         grip_width: between the limbs (m).
-
-    Returns:
-        The amounts.
 
     Raises:
         DescriptionError: no thickness.

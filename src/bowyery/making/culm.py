@@ -26,7 +26,6 @@ class Slats:
     """What a culm gives.
 
     Attributes:
-        number: of slats round it.
         middle, edge: thickness of a slat planed just flat inside, in its middle and at its edges
             (m).
     """
@@ -49,9 +48,6 @@ def slats(diameter: float, wall: float, width: float, kerf: float = 0.003) -> Sl
         wall: its thickness (m).
         width: of a slat across (m).
         kerf: lost between two slats, split or sawn and dressed (m).
-
-    Returns:
-        The slats.
 
     Raises:
         DescriptionError: figures that no culm has, or a slat as wide as the culm.
@@ -108,9 +104,6 @@ def node_places(
         bow: from nock to nock (m).
         fade: from the bow's middle to where its limbs begin to bend (m).
         most: places to give, a hand's breadth apart.
-
-    Returns:
-        The places, best first.
 
     Raises:
         DescriptionError: the slat is too short, or a node lies off it.

@@ -149,13 +149,11 @@ def arrow_pass(
     """Look at an arrow pass before it is cut.
 
     Args:
-        bow: as it is tillered.
         width, thick: of the grip at the pass (m).
         lasts: surface strain that its wood lasts at.
         draw: full draw (m).
         depth: of the cut (m).
         arrow: how thick the arrow is (m).
-        bends: the handle bends.
 
     Returns:
         What is left of the grip, and how the arrow lies.
@@ -190,7 +188,6 @@ class Wrap:
 
     Attributes:
         around: its circumference (m).
-        turns: of cord.
         cord: length of cord with its ends (m).
         leather: width round the grip with its seam, and length along it (m).
     """
@@ -210,9 +207,6 @@ def wrap(width: float, thick: float, length: float, cord: float, rounded: float 
         cord: how thick it is (m).
         rounded: radius of the grip's edges (m).
 
-    Returns:
-        What it takes.
-
     Raises:
         DescriptionError: a size that is not above zero.
     """
@@ -230,7 +224,6 @@ class Overlay:
     """An overlay on a tip's back.
 
     Attributes:
-        limb: upper or lower.
         length, width, thick: of the piece before it is shaped (m).
         groove: width of the nock's groove for the string's loop (m).
     """
@@ -246,7 +239,6 @@ def overlays(bow: Bow, weight: float, string: float) -> tuple[Overlay, Overlay]:
     """Overlays of horn or hard wood for both tips.
 
     Args:
-        bow: the bow.
         weight: at full draw (N).
         string: how thick its loop is (m).
 

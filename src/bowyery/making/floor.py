@@ -47,14 +47,10 @@ def floor_look(
     """How stiff a limb is against what it should be with so much wood left on.
 
     Args:
-        limbs: grid of the design.
         side: 0 upper, 1 lower.
         force: under the tip (N).
         sag: of the tip (m).
         extra: thickness left on by plan (m).
-
-    Returns:
-        What it says.
     """
     should = float(floor_push(limbs, sag, extra)[side])
     return FloorLook(force / should - 1, FLOOR_ERROR * force / should)

@@ -50,8 +50,7 @@ class Stays:
     """What share of a bend stays.
 
     Attributes:
-        share: most likely.
-        spread: one deviation.
+        spread: one standard deviation, as a share.
         records: how many it was learned from.
     """
 

@@ -33,7 +33,6 @@ class Lam:
     """A lam as it is ground.
 
     Attributes:
-        role, material: of its layer.
         at: places from the limb's root (m).
         thickness: there (m).
         shaped: it is the one that was solved for.
@@ -58,9 +57,6 @@ class Lam:
 def lams_of(limb: Limb) -> tuple[Lam, ...]:
     """The lams of a limb, from the back.
 
-    Args:
-        limb: with its layers.
-
     Returns:
         The lams, at the limb's stations.
     """
@@ -78,8 +74,6 @@ class OverForm:
     """What bending a lam over the form does to it.
 
     Attributes:
-        lam: which, from the back.
-        material: of it.
         thickness: where it is strained most (m).
         strain: of its faces there.
         at: place from the root (m).
@@ -105,7 +99,6 @@ class Form:
     """A limb's form: the lines that the belly and the back of the stack are pressed to.
 
     Attributes:
-        limb: upper or lower.
         belly, back: points along the handle's line, outwards, and across it, to the belly above
             zero, ``(places, 2)`` (m); the first lies at the bow's centre.
         springs: share of the form's bend that springs back, by place, ``(places,)``.
@@ -125,11 +118,7 @@ def form_of(bow: Bow, side: int) -> Form:
     """The form for a limb's natural line, bent further by what will spring back.
 
     Args:
-        bow: laminated.
         side: 0 upper, 1 lower.
-
-    Returns:
-        The form.
 
     Raises:
         DescriptionError: a limb of one layer, which is not laminated, or one that springs back
@@ -214,7 +203,6 @@ class Glue:
     """What the joints of a bow take.
 
     Attributes:
-        joints: of each limb.
         area: of all joints together (m²).
         whole: to mix (kg).
         parts: of a two-part glue (kg).
@@ -230,13 +218,9 @@ def glue_of(bow: Bow, grip_width: float, ratio: float = 1.0, spread: float = SPR
     """Glue for every joint between lams, across the grip too.
 
     Args:
-        bow: laminated.
         grip_width: between the limbs (m).
         ratio: second part for each of the first, by mass.
         spread: that a joint takes, both faces (kg/m²).
-
-    Returns:
-        The glue.
 
     Raises:
         DescriptionError: a ratio that no glue has, or a bow of one layer.
@@ -263,7 +247,6 @@ def pressing(bow: Bow, side: int, pressure: float) -> float:
     """Force of a pressure on a limb's face from root to nock (N).
 
     Args:
-        bow: laminated.
         side: 0 upper, 1 lower.
         pressure: of a hose, or wanted of clamps (Pa).
     """
@@ -275,7 +258,6 @@ def pressure_of(bow: Bow, side: int, force: float) -> float:
     """Pressure under clamps that press with a force all together (Pa).
 
     Args:
-        bow: laminated.
         side: 0 upper, 1 lower.
         force: of all clamps (N).
     """
@@ -287,7 +269,6 @@ def sanding(bow: Bow, draw: float) -> tuple[float, float]:
     """Share of its weight that a bow loses for SANDED off its back, and off its belly.
 
     Args:
-        bow: with its brace height.
         draw: full draw (m).
 
     Returns:

@@ -34,10 +34,8 @@ class Rest:
 
     Attributes:
         name: as it hangs from the string.
-        what: one of KINDS.
         low, usual, high: hours at 20 °C and half-damp air.
         air: how it goes with the air.
-        note: what to mind.
     """
 
     name: str
@@ -54,7 +52,7 @@ class Hours:
     """How long a rest takes in some air.
 
     Attributes:
-        low: the least (h).
+        low: shortest (h).
         usual: the usual time (h).
         high: the long one (h).
     """
@@ -99,9 +97,6 @@ def takes_up(celsius: float, humidity: float) -> float:
     Args:
         celsius: air temperature (°C).
         humidity: relative humidity, 0 to 1.
-
-    Returns:
-        The pressure (hPa).
     """
     full = 6.1094 * math.exp(17.625 * celsius / (celsius + 243.04))
     return full * max(0.0, 1 - humidity)
@@ -139,9 +134,6 @@ def hours(rest: Rest, celsius: float, humidity: float) -> Hours:
         rest: of the book or the shop.
         celsius: air temperature (°C).
         humidity: relative humidity, 0 to 1.
-
-    Returns:
-        Its hours.
     """
     speed = pace(rest.air, celsius, humidity)
     return Hours(rest.low / speed, rest.usual / speed, rest.high / speed)
@@ -151,7 +143,6 @@ def total(row: Sequence[Hours], at_once: Iterable[float] = ()) -> Hours:
     """How long rests take that follow one another.
 
     Args:
-        row: of the rests.
         at_once: hours of hands-on work between them.
 
     Returns:

@@ -22,7 +22,6 @@ class Still:
     """A place of a limb: what the wood alone shall come down to, and what was read of it.
 
     Attributes:
-        limb: upper or lower.
         at: from the bow's centre (m).
         goal: of the wood, with what is left on for the tiller (m).
         read: thickness as it was read last (m), or None.
@@ -52,12 +51,8 @@ def still_off(found: Solution, read: Iterable[Statement], left_on: float) -> tup
     """Every mark, and every other place that was read, with what is still to come off.
 
     Args:
-        found: the design.
         read: thickness and width as they were written, in order; the last at a place counts.
         left_on: thickness left on for the tiller (m).
-
-    Returns:
-        Upper limb, then lower, outwards.
     """
     said = list(read)
     rows: list[Still] = []
@@ -116,14 +111,7 @@ class Look:
 
 
 def look(rows: tuple[Still, ...]) -> Look:
-    """What the blank wants next.
-
-    Args:
-        rows: of :func:`still_off`.
-
-    Returns:
-        The look.
-    """
+    """What the blank wants next."""
     known = [(row, row.off) for row in rows if row.off is not None]
     thin = sorted((pair for pair in known if pair[1] < -NEARLY), key=lambda pair: pair[1])
     thick = max(

@@ -67,9 +67,6 @@ def work_by_stage(own: Mapping[str, Sequence[float]]) -> dict[str, float]:
 
     Args:
         own: hours that each of the shop's bows took at a stage.
-
-    Returns:
-        Hours by stage.
     """
     return {
         stage: (PRIOR * hours + sum(own.get(stage, ()))) / (PRIOR + len(own.get(stage, ())))
@@ -87,14 +84,9 @@ def ahead(
     """What is still ahead of a bow at a stage, that stage's own work counted whole.
 
     Args:
-        stage: that it stands at.
-        work: hours by stage.
         rests: how long each of the table's rests takes in this air.
         backing: rests of its own backing or stack, in order.
         running: what is left of rests that run already.
-
-    Returns:
-        Work and rests.
     """
     here = STAGES.index(stage)
     hours = sum(work[name] for name in STAGES[here:])
@@ -112,7 +104,6 @@ class Schedule:
 
     Attributes:
         begins: the first day it can be worked on.
-        early, usual, late: days it is done on.
         latest: the last day to begin, so that it is most likely done on the wanted one; None
             without a wanted day.
         safe: the last day to begin, so that it is done even if all takes long.
@@ -126,11 +117,7 @@ class Schedule:
     safe: date | None = None
 
     def chance(self, wanted: date) -> str:
-        """Whether it will be done by a day: ``yes``, ``likely``, ``hardly`` or ``no``.
-
-        Args:
-            wanted: the day.
-        """
+        """Whether it will be done by a day: ``yes``, ``likely``, ``hardly`` or ``no``."""
         if self.late <= wanted:
             return "yes"
         if self.usual <= wanted:
@@ -143,12 +130,8 @@ def schedule(begins: date, left: Ahead, a_week: float, wanted: date | None = Non
 
     Args:
         begins: the first day it can be worked on.
-        left: what is ahead of it.
         a_week: hours a week that are worked on it.
         wanted: the day it is wanted, or None.
-
-    Returns:
-        The schedule.
     """
     spans = [timedelta(days=math.ceil(d)) for d in left.days(a_week)]
     done = [begins + span for span in spans]

@@ -44,7 +44,6 @@ class Tie:
     """A string or cable between two points; an end of None is the nocking point.
 
     Attributes:
-        ends: what it is tied to.
         stiffness: pull by lengthening (N/m).
         natural: length at which it begins to pull (m); None: it pulls with ``pull`` whatever its
             length.
@@ -66,7 +65,6 @@ class Tie:
         """From its first end to its second, in the bow's frame.
 
         Args:
-            of: the chains.
             angle: inclinations of the bars, ``(c, n)`` (rad).
             nock: the nocking point in the bow's frame (m).
 
@@ -204,9 +202,7 @@ def solve(
     Without draws: eleven from brace to the bow's full draw, or to 0.45 m beyond brace.
 
     Args:
-        bow: the bow.
         draws: to the pivot (m).
-        cells: of each limb.
         near: the answer for much the same bow in as many cells, to start from.
 
     Raises:
@@ -440,13 +436,6 @@ def as_curve(shared: SharedCurve, limbs: LimbGrid) -> Curve:
 
     ``limbs`` is the first bow's grid with as many cells as the chains; where the string lies on a
     limb is not known.
-
-    Args:
-        shared: the solved curve.
-        limbs: the grid, ``B`` bows.
-
-    Returns:
-        A curve of one bow.
     """
     of, states = shared.chains, np.concatenate([shared.rest_angle[None], shared.angles])
     places = np.stack([of.nodes(angle)[:2] for angle in states], 1)
@@ -510,13 +499,6 @@ def as_curve(shared: SharedCurve, limbs: LimbGrid) -> Curve:
 def inner_strain(bow: Bow, curve: SharedCurve) -> float:
     """Greatest surface strain of the main bow near its grip at the last draw: where it breaks when
     its back-bow does not help.
-
-    Args:
-        bow: the bow.
-        curve: of it.
-
-    Returns:
-        The strain.
     """
     limbs = grid(bow, curve.angles.shape[-1])
     bent = as_curve(curve, limbs).shapes
@@ -532,9 +514,7 @@ def share_against_cable(
     tensions (N), before it is strung.
 
     Args:
-        bow: the bow.
         draw: from nocking point to pivot (m).
-        cells: of each limb.
         slacks: of loose cables, the loosest first, or None.
 
     Returns:

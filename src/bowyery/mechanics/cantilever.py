@@ -15,7 +15,6 @@ def tip_compliance(limbs: LimbGrid, extra: float = 0.0) -> Floats:
     EI ds; wood left on raises EI with the cube of the depth.
 
     Args:
-        limbs: grid of ``B`` bows.
         extra: thickness left on everywhere (m).
 
     Returns:

@@ -152,7 +152,6 @@ class End:
     """A point of a chain that something is tied to.
 
     Attributes:
-        chain: which.
         lever: on the bars, ``(n,)`` (m).
         aside: how far to the belly of the last bar it lies (m).
     """
@@ -165,7 +164,6 @@ class End:
         """Where it is, in the bow's frame.
 
         Args:
-            of: the chains.
             angle: inclinations of the bars, ``(c, n)`` (rad).
 
         Returns:
@@ -182,7 +180,6 @@ class End:
         """Its derivatives by the chain's angles, ``(n,)``.
 
         Args:
-            of: the chains.
             angle: inclinations of the bars, ``(c, n)`` (rad).
         """
         mine, side = angle[self.chain], of.side[self.chain, 0]
@@ -194,7 +191,6 @@ class End:
         """Its second derivatives, each by one angle twice, ``(n,)``.
 
         Args:
-            of: the chains.
             angle: inclinations of the bars, ``(c, n)`` (rad).
         """
         mine, side = angle[self.chain], of.side[self.chain, 0]

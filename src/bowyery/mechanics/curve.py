@@ -37,11 +37,9 @@ class Curve:
     """One bow's force–draw curve with everything behind it.
 
     Attributes:
-        limbs: the grid of one bow.
         braced: the braced state, a batch of one.
         drawn: a batch with one entry per draw.
         energy: stored since the braced (or hanging) state, ``(draws,)`` (J).
-        shapes: at each draw.
         at_brace: shapes at brace; the unbent limbs for a hanging string.
         given_peaks: peaks that were found otherwise, or None.
     """
@@ -72,9 +70,7 @@ def solve(bow: Bow, draws: Floats, cells: int = CELLS) -> Curve:
     """Brace one bow and draw it to each of ``draws`` (m), all in one batch.
 
     Args:
-        bow: the bow.
         draws: to the pivot (m).
-        cells: of each limb.
 
     Raises:
         BowyeryError: what brace and draw raise.
@@ -88,8 +84,6 @@ def solve_grid(limbs: LimbGrid, bow: Bow, draws: Floats, braced: Braced | None =
     hand.
 
     Args:
-        limbs: the grid, ``B`` bows.
-        bow: the bow.
         draws: ``(draws,)`` (m).
         braced: its braced state, where that is at hand.
 

@@ -312,12 +312,7 @@ def loose(
 
 
 def masses_for(bow: Bow, least: int = MASSES) -> int:
-    """How many masses a limb wants: so many that no cell of its unstrung shape turns far (rad).
-
-    Args:
-        bow: the bow.
-        least: for straight limbs.
-    """
+    """How many masses a limb wants: so many that no cell of its unstrung shape turns far (rad)."""
     turns = [limb.length * float(np.abs(limb.unstrung).max()) for limb in bow.limbs]
     return int(np.clip(np.ceil(max(turns) / _CELL_TURN), least, MOST_MASSES))
 
@@ -422,7 +417,6 @@ def lighter(
     share ``tip``.
 
     Args:
-        bow: the bow.
         draw: from nocking point to pivot (m).
         arrow: mass (kg).
         string_mass: (kg), or None for its own.

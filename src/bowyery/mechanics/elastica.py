@@ -48,7 +48,6 @@ def march(limbs: LimbGrid, tension: Floats, p: Floats) -> March:
     distance g from the neutral axis, the moment is T·g, and a bend κ makes it shorter by g·κ.
 
     Args:
-        limbs: the grid.
         tension: T, ``(2, B)`` (N).
         p: angle at the nock (rad), or minus the length in contact (m), ``(2, B)``.
     """
@@ -120,7 +119,6 @@ def shapes(limbs: LimbGrid, tension: Floats, p: Floats, which: Whole | None = No
     """Work out shapes, moments and strains at solved states; ``tension`` and ``p`` are ``(2, S)``.
 
     Args:
-        limbs: the grid, ``B`` bows.
         tension: T (N).
         p: angle at the nock (rad), or minus the length in contact (m).
         which: bow of each state, ``(S,)``; each its own where it is left out.

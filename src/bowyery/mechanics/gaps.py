@@ -22,7 +22,6 @@ def at_place(nodes: Floats, limbs: LimbGrid, side: int, place: float) -> Floats:
 
     Args:
         nodes: values at the nodes, ``(2, B, n+1)``.
-        limbs: their grid.
         side: 0 upper, 1 lower.
         place: from the limb's root (m).
 
@@ -54,9 +53,6 @@ def string_height(leaves: Floats, along: Floats) -> Floats:
 def judged_at(limbs: LimbGrid) -> float:
     """Where along each limb its gap is judged, as a share: at the fade, or at three tenths of the
     limb where the grip bends and the fades meet.
-
-    Args:
-        limbs: the grid; the first of its bows counts.
     """
     return MID_LIMB if float(limbs.root[:, 0, 0].max()) < TOO_NEAR else 0.0
 
@@ -64,10 +60,6 @@ def judged_at(limbs: LimbGrid) -> float:
 def gap_difference(limbs: LimbGrid, braced: Braced) -> Floats:
     """Upper less lower gap from the braced string to the belly, square to the handle, where such
     limbs are judged (:func:`judged_at`).
-
-    Args:
-        limbs: the grid, ``B`` bows.
-        braced: as they stand strung.
 
     Returns:
         ``(B,)`` (m).

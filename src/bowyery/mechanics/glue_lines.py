@@ -39,11 +39,8 @@ def glue_lines(
     6).
 
     Args:
-        limb: its layers, widths and thicknesses.
         side: 0 for the upper limb, 1 for the lower.
-        limbs: grid of the one bow.
         bent: shapes of a batch of states.
-        state: which of the batch, the last by default.
     """
     moment, bend = bent.moment[side, state], bent.bend[side, state]
     along = limbs.places()[side, 0]

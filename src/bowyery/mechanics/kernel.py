@@ -52,9 +52,7 @@ def limb_end(limbs: Limbs, side: int, k: int, tension: float, p: float, out: Flo
     """March one limb from the nock, or from where the string lifts off, to its root.
 
     Args:
-        limbs: as described at Limbs.
         side: 0 upper, 1 lower.
-        k: which bow of the batch.
         tension: T (N).
         p: angle at the nock (rad), or minus the length in contact (m).
         out: gets 12 figures: the root's place inward along the string and its distance from the
@@ -235,7 +233,6 @@ def shapes_of(
     """The bent shapes of both limbs in every state, from root to nock.
 
     Args:
-        limbs: as described at Limbs.
         root: along, across (m) and angle (rad) of the roots, ``(2, B, 3)``.
         which: bow of each state, ``(S,)``.
         tension: T, ``(2, S)`` (N).
@@ -296,7 +293,6 @@ def unbent_all(limbs: Limbs, root: Floats, out: Floats) -> None:
     """Where the string would leave the nocks of unbent limbs.
 
     Args:
-        limbs: as described at Limbs.
         root: along, across (m) and angle (rad) of the roots, ``(2, B, 3)``.
         out: gets along, across (m) and inclination there (rad), ``(2, B, 3)``.
     """
@@ -497,11 +493,9 @@ def brace_all(
     """Brace every bow.
 
     Args:
-        limbs: as described at Limbs.
         root: along, across (m) and angle (rad) of the roots, ``(2, B, 3)``.
         px, py: the pivot, along and across (m).
         goal: brace height, or length of the string, ``(B,)`` (m).
-        by_height: whether it is the former.
         near: start from the states given in ``x``.
         x: ``(B, 3)``, gets tension (N) and p of both limbs.
         ends: ``(B, 2, 15)``, gets what ``_string_end`` tells.
@@ -762,7 +756,6 @@ def draw_all(
     the next.
 
     Args:
-        limbs: as described at Limbs.
         root: along, across (m) and angle (rad) of the roots, ``(2, B, 3)``.
         px, py: the pivot, along and across (m).
         offset: of the nocking point above it (m).

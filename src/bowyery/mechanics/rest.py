@@ -82,9 +82,6 @@ def energy_of(bars: Bars, ties: Ties, nock: Nock, angle: Floats, tilt: float) ->
     """Energy in springs and ties (J).
 
     Args:
-        bars: the chains.
-        ties: between them.
-        nock: the nocking point.
         angle: inclinations of the bars, ``(c, n)`` (rad).
         tilt: of the line of draw (rad).
     """
@@ -180,9 +177,6 @@ def settled(bars: Bars, ties: Ties, nock: Nock, angle: Floats, tilt: float) -> t
     """The nearest rest.
 
     Args:
-        bars: the chains.
-        ties: between them.
-        nock: the nocking point.
         angle: inclinations of the bars, ``(c, n)`` (rad); it is left at rest.
         tilt: of the line of draw (rad).
 

@@ -56,8 +56,8 @@ def hysteresis(limb: Limb, wooden: float = WOOD_LOSS) -> float:
     """Share of the energy that a limb keeps in a draw and loose, by what is stiff in it.
 
     Args:
+        wooden: share that wood keeps.
         limb: the limb; half way along it counts.
-        wooden: what wood keeps.
 
     Returns:
         The share.
@@ -134,7 +134,6 @@ def shoot(
         arrow: its mass (kg).
         readings: of a chronograph: arrow mass (kg) and speed (m/s) of each shot.
         share: of the excess bend that stays, fitted from a maker's own bows.
-        masses, steps, watch: as for ``loose``.
         keeps: share of the energy that wooden limbs of this shop keep, and one deviation; None: the
             usual.
 
@@ -192,12 +191,8 @@ def tired(bow: Bow, draw: float, share: SetShare | None = None) -> Bow:
     """The bow as it is shot: with its set, where its limits are known and it is no back-bow.
 
     Args:
-        bow: the bow.
         draw: full draw (m).
         share: of the excess bend that stays, or the usual one.
-
-    Returns:
-        The bow.
 
     Raises:
         SolveError: what the statics raise.

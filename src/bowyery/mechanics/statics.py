@@ -106,8 +106,6 @@ def brace(
     is the braced state of much the same bows, to start from.
 
     Args:
-        limbs: the grid, ``B`` bows.
-        hold: how it is held and drawn.
         height: brace height, ``(B,)`` (m); or give the string's length.
         string_length: nock to nock, ``(B,)`` (m).
         near: braced state of much the same bows, to start from.
@@ -199,11 +197,7 @@ def _all_found(status: Whole, what: str) -> None:
 
 
 def unbent_nocks(limbs: LimbGrid) -> Points:
-    """Where the string would leave the nocks of unbent limbs, in the bow's frame, ``(2, B)``.
-
-    Args:
-        limbs: the grid, ``B`` bows.
-    """
+    """Where the string would leave the nocks of unbent limbs, in the bow's frame, ``(2, B)``."""
     out = np.empty((2, limbs.batch, 3))
     kernel.unbent_all(limbs.march_values, _roots(limbs), out)
     return np.asarray(out[..., 0] + 1j * out[..., 1])
@@ -258,9 +252,6 @@ def draw(
     """Draw each braced bow of the batch to its draw, or to several.
 
     Args:
-        limbs: the grid, ``B`` bows.
-        hold: how it is held and drawn.
-        braced: the braced batch.
         draws: ``(B,)`` (m), or as many for each bow, those of one bow one after another.
         near: drawn state of much the same bows, to start from.
 
@@ -347,12 +338,7 @@ def brace_bow(limbs: LimbGrid, bow: Bow, near: Braced | None = None) -> Braced:
     where one is at hand.
 
     Args:
-        limbs: the grid, ``B`` bows.
-        bow: the bow.
         near: braced state of much the same bow, or None.
-
-    Returns:
-        The braced batch, one bow.
 
     Raises:
         DescriptionError: neither brace height nor string length is given.

@@ -39,8 +39,8 @@ class SetShare:
     """What part of the excess bend stays, and its standard error.
 
     Attributes:
+        spread: one standard deviation, as a share.
         share: of the excess bend that stays.
-        spread: one standard deviation.
         bows: how many finished bows it was fitted from.
     """
 
@@ -59,7 +59,6 @@ class SetForecast:
         beyond: how much further they would stand if all of the bend beyond the elastic limit stayed
             (m).
         creep: the same for what stays below that limit (m).
-        share: of the former that stays.
         keeps: how many times as much stays as of seasoned wood.
     """
 
@@ -130,11 +129,7 @@ class BendLimits:
 
 
 def surface_strain(shapes: Shapes) -> Floats:
-    """Greater of back and belly strain at the nodes, without sign, ``(2, B, n+1)``.
-
-    Args:
-        shapes: a batch of states.
-    """
+    """Greater of back and belly strain at the nodes, without sign, ``(2, B, n+1)``."""
     return np.maximum(np.abs(shapes.back), np.abs(shapes.belly))
 
 
@@ -172,13 +167,7 @@ def _limits(limb: Limb, limbs: LimbGrid, side: int) -> tuple[Floats, Floats, Flo
 
 
 def limit_use(limits: BendLimits, shapes: Shapes, state: int = -1) -> Floats:
-    """How much of what it bears for years each place is bent to, ``(2, n+1)``; 1 is all of it.
-
-    Args:
-        limits: of the same grid.
-        shapes: a batch of states.
-        state: which of the batch, the last by default.
-    """
+    """How much of what it bears for years each place is bent to, ``(2, n+1)``; 1 is all of it."""
     return np.abs(shapes.bend[:, state]) / limits.working
 
 
@@ -187,11 +176,6 @@ def uses_of(limits: BendLimits, shapes: Shapes, state: int = -1) -> Uses:
 
     Args:
         limits: of the shapes' grid.
-        shapes: a batch of states.
-        state: which of the batch, the last by default.
-
-    Returns:
-        Their uses.
     """
     bend = np.abs(shapes.bend[:, state])
     return Uses(
@@ -200,14 +184,7 @@ def uses_of(limits: BendLimits, shapes: Shapes, state: int = -1) -> Uses:
 
 
 def excess_offset(limbs: LimbGrid, limits: BendLimits, shapes: Shapes, state: int = -1) -> Floats:
-    """Offset of each tip if all of the bend beyond the elastic limit stayed, ``(2,)`` (m).
-
-    Args:
-        limbs: the grid, ``B`` bows.
-        limits: of the same grid.
-        shapes: a batch of states.
-        state: which of the batch, the last by default.
-    """
+    """Offset of each tip if all of the bend beyond the elastic limit stayed, ``(2,)`` (m)."""
     return _offset(limbs, np.maximum(0.0, shapes.bend[:, state] - limits.elastic))
 
 
@@ -219,14 +196,7 @@ def _offset(limbs: LimbGrid, curvature: Floats) -> Floats:
 
 
 def creep_offset(limbs: LimbGrid, limits: BendLimits, shapes: Shapes, state: int = -1) -> Floats:
-    """Offset of each tip if what stays below the limit were all of the bend, ``(2,)`` (m).
-
-    Args:
-        limbs: grid of one bow.
-        limits: of the same grid.
-        shapes: a batch of states.
-        state: which of the batch, the last by default.
-    """
+    """Offset of each tip if what stays below the limit were all of the bend, ``(2,)`` (m)."""
     bend = np.maximum(0.0, shapes.bend[:, state])
     return _offset(limbs, bend * np.minimum(1.0, bend / limits.elastic))
 
@@ -234,9 +204,6 @@ def creep_offset(limbs: LimbGrid, limits: BendLimits, shapes: Shapes, state: int
 def natural_offset(limbs: LimbGrid) -> Floats:
     """How far the unstrung tips stand to the belly of their roots, ``(2,)`` (m); reflex is below
     zero.
-
-    Args:
-        limbs: grid of one bow.
     """
     still = np.zeros((2, 1))
     across = rest_shapes(limbs.part(slice(0, 1)), still, still).across[:, 0]
@@ -254,10 +221,6 @@ def expected_set(
     """Forecast string follow: mean offset of both tips, as made and with the curvature that stays.
 
     Args:
-        limbs: grid of one bow.
-        limits: of the same grid.
-        shapes: a batch of states.
-        state: which of the batch, the last by default.
         share: fitted from a maker's own bows, or the usual one.
         keeps: how many times as much stays as of seasoned wood.
 
@@ -278,9 +241,7 @@ def kept_curvature(limits: BendLimits, shapes: Shapes, share: float, state: int 
 
     Args:
         limits: of the shapes' grid.
-        shapes: a batch of states.
         share: of the excess bend that stays.
-        state: which of the batch, the last by default.
     """
     bend = np.maximum(0.0, shapes.bend[:, state])
     creep = CREEP * bend * np.minimum(1.0, bend / limits.elastic)

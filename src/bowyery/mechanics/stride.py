@@ -143,7 +143,6 @@ def stride(
     """One step of time.
 
     Args:
-        limbs, line, cables: what moves.
         angle0: inclinations of the bars at its beginning, ``(c, n)`` (rad).
         rate: velocities of the nodes then, and of the nocking point last, ``(c·n + 1, 2)`` (m/s).
         nock0: the nocking point then, ``(2,)`` (m).

@@ -44,9 +44,7 @@ class Outcome:
         wanted: there, before finishing (N).
         even: share of the limbs that is within 12 % of the stiffness wanted.
         set: how far both tips have followed the string, in the mean (m).
-        broken: it is.
         full: it has been drawn on its finished brace as far as the wanted weight lets it.
-        looks, early, blind: as of the session.
     """
 
     weight: float | None
@@ -77,9 +75,7 @@ class Frame:
     """One picture of the film.
 
     Attributes:
-        step: number of the act.
         act: that was done; None before any.
-        state: after it.
         over: how much stiffer than wanted each node is (log), over a hand's breadth, ``(2, n+1)``.
     """
 
@@ -94,8 +90,6 @@ class Took:
     """A removal against what was needed.
 
     Attributes:
-        step: number of the act.
-        limb: that it came off.
         start, end: from the bow's centre (m).
         took, needed: mean thickness along the stretch (m).
         harmed: thickness taken beyond need at its worst place (m).
@@ -120,13 +114,9 @@ class Debrief:
     """All that a session shows afterwards.
 
     Attributes:
-        outcome: what became of it.
-        state: at its end.
-        frames: its film.
         took: each removal against what was needed.
         certain: number of the act from which on it could not be drawn to where it broke; 0: from
             the beginning; None: it is whole, or it could have borne it until the last.
-        sentences: what would have helped most.
     """
 
     outcome: Outcome
@@ -138,11 +128,7 @@ class Debrief:
 
 
 def over(state: State) -> Floats:
-    """How much stiffer than wanted each node is (log), over a hand's breadth, ``(2, n+1)``.
-
-    Args:
-        state: of the session.
-    """
+    """How much stiffer than wanted each node is (log), over a hand's breadth, ``(2, n+1)``."""
     return smoothed(truth(state)) - level(state)
 
 
@@ -150,7 +136,7 @@ def smoothed(values: Floats) -> Floats:
     """Values at the nodes as a hand feels them, ``(2, n+1)``.
 
     Args:
-        values: likewise.
+        values: by cell, ``(cells,)``.
     """
     share = np.linspace(0.0, 1.0, values.shape[1])
     near = np.exp(-0.5 * ((share[:, None] - share) / HAND) ** 2)
@@ -158,11 +144,7 @@ def smoothed(values: Floats) -> Floats:
 
 
 def true_weight(state: State) -> float | None:
-    """Weight at full draw on the finished brace, once all that came off shows (N), or None.
-
-    Args:
-        state: of the session.
-    """
+    """Weight at full draw on the finished brace, once all that came off shows (N), or None."""
     settled = replace(state, stave=state.stave.changed(pending=0 * state.stave.pending))
     on = settled.stave.grid(), StringOn("string full").on(state.bow, state.length)
     try:
@@ -175,22 +157,14 @@ def true_weight(state: State) -> float | None:
 
 
 def follows(state: State) -> Floats:
-    """How far the tips have followed the string, ``(2,)`` (m).
-
-    Args:
-        state: of the session.
-    """
+    """How far the tips have followed the string, ``(2,)`` (m)."""
     at = state.stave.limbs.places()[:, 0]
     middle = 0.5 * (at[:, 1:] + at[:, :-1])
     return np.asarray(((at[:, -1:] - middle) * state.stave.set * np.diff(at)).sum(1))
 
 
 def outcome(state: State) -> Outcome:
-    """What became of a stave.
-
-    Args:
-        state: at its end.
-    """
+    """What became of a stave."""
     even = float(np.mean(np.abs(over(state)[:, 2:-6]) <= EVEN))
     return Outcome(
         true_weight(state), plan_of(state).stop_at, even, float(follows(state).mean()),
@@ -208,10 +182,6 @@ def _to_the_end(state: State) -> bool:
 
 def film(setup: Setup, acts: Iterable[Act]) -> tuple[Frame, ...]:
     """A session act by act.
-
-    Args:
-        setup: which stave.
-        acts: in order.
 
     Returns:
         A picture before any act, and one after each.
@@ -272,16 +242,7 @@ def _certain(frames: tuple[Frame, ...]) -> int | None:
 
 
 def debrief(setup: Setup, acts: Iterable[Act], shown: Units) -> Debrief:
-    """Look back on a session.
-
-    Args:
-        setup: which stave.
-        acts: in order.
-        shown: the reader's units.
-
-    Returns:
-        All that it shows.
-    """
+    """Look back on a session."""
     frames = film(setup, acts)
     state = frames[-1].state
     ended, took = outcome(state), _took(state)

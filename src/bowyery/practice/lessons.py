@@ -41,11 +41,7 @@ class Lesson:
     """A lesson.
 
     Attributes:
-        key: names it.
-        title: in the list.
         see: the one thing to see, a sentence or two.
-        task: what to do, a sentence.
-        setup: its stave.
         measure: of having seen it, by the session and the reader's units.
         hint: for whoever does not get on.
     """

@@ -20,9 +20,6 @@ def poses(state: State) -> dict[str, Any]:
     """The bow as it hangs and as it bends, for a picture in the bow's own frame: along to the
     upper limb, across to the belly (m).
 
-    Args:
-        state: of the session.
-
     Returns:
         ``draws``, ``weight`` and for each draw ``along``, ``across``, ``use`` of both limbs'
         places, with ``nock`` of the string; ``belly`` from the neutral axis at each place;
@@ -64,11 +61,7 @@ def poses(state: State) -> dict[str, Any]:
 
 
 def shape_now(state: State) -> tuple[Floats, Floats] | None:
-    """How the bow hangs: along and across of its nodes, ``(2, n+1)`` each (m); None once broken.
-
-    Args:
-        state: of the session.
-    """
+    """How the bow hangs: along and across of its nodes, ``(2, n+1)`` each (m); None once broken."""
     if state.broke is not None:
         return None
     try:

@@ -26,33 +26,19 @@ STEP = 0.0254  # by which the rule lets the draw grow (m)
 
 @dataclass
 class Player:
-    """Somebody who plays a session act by act.
-
-    Attributes:
-        state: of the session.
-        acts: done so far.
-    """
+    """Somebody who plays a session act by act."""
 
     state: State
     acts: list[Act] = field(default_factory=list)
 
     def do(self, kind: str, **figures: object) -> None:
-        """Do something.
-
-        Args:
-            kind: of the act.
-            figures: of the act.
-        """
+        """Do something."""
         act = Act(kind, **figures)  # type: ignore[arg-type]
         self.state = do(self.state, act)
         self.acts.append(act)
 
     def last(self, kind: str) -> list[Statement]:
-        """What was last read of a kind.
-
-        Args:
-            kind: of statement.
-        """
+        """What was last read of a kind."""
         return [one for one in self.state.said if one.kind == kind]
 
     def look(self, further: float, harder: float) -> list[Statement]:
@@ -84,20 +70,13 @@ class Player:
 
 
 def by_advice(setup: Setup) -> list[Act]:
-    """The session of somebody who does as the tiller says.
-
-    Args:
-        setup: which stave.
-    """
+    """The session of somebody who does as the tiller says."""
     return _played(setup, _advice)
 
 
 def by_rule(setup: Setup) -> list[Act]:
     """The session of somebody with a plain rule: weight in proportion to the draw, a third of the
     excess at each look, evenness by the straight edge, the limbs by gaps or tips.
-
-    Args:
-        setup: which stave.
     """
     return _played(setup, _rule)
 

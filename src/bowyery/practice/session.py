@@ -83,11 +83,7 @@ class Act:
 
     @staticmethod
     def of_data(data: Mapping[str, Any]) -> Act:
-        """The act that was kept.
-
-        Args:
-            data: from :meth:`as_data`.
-        """
+        """The act that was kept."""
         return Act(**data)
 
     @property
@@ -101,11 +97,9 @@ class Broke:
     """How it broke.
 
     Attributes:
-        limb: that broke.
         at: from the bow's centre (m).
         draw: where it went (m).
         back: the back gave, else the belly was crushed.
-        step: number of the act.
     """
 
     limb: Side
@@ -120,8 +114,6 @@ class Removal:
     """Wood that came off.
 
     Attributes:
-        step: number of the act.
-        act: the act.
         took: thickness off at the nodes, ``(2, n+1)`` (m).
         needed: what was to come off there, ``(2, n+1)`` (m); below zero where it was too weak
             already.
@@ -138,15 +130,9 @@ class State:
     """A session after some acts.
 
     Attributes:
-        setup: of the session.
-        hidden: the stave as it began.
-        stave: as it is.
+        lean, aside: as of Hidden (m).
         bow: its geometry: shorter after a cut.
-        string: that is on.
-        lean, aside: as of Hidden.
         strength: share of its strength that each node has, ``(2, n+1)``; less after frets.
-        step: acts done.
-        noted: what stands in the log.
         said: statements that the last act wrote, and nothing else.
         held: draw at which the rope is held (m), or None.
         seconds: it has been held.
@@ -165,8 +151,6 @@ class State:
         marks: what was marked: limb, from, to (from the centre, m), word, number of the act.
         guesses: where the learner would take wood, since the last wood came off.
         asked: numbers of the acts at which advice was asked for.
-        removals: wood that came off.
-        cuts, heats: numbers of the acts.
         broke: how, or None.
         over: the session is finished, by the learner.
         entry: number of the act since which the bow is as it is: what was read since is one look.
@@ -251,9 +235,6 @@ class State:
 def begin(setup: Setup) -> State:
     """The stave on the tree, before any act.
 
-    Args:
-        setup: which stave.
-
     Raises:
         PracticeError: there is none such.
         DesignError: this wood makes no such bow.
@@ -270,13 +251,6 @@ def begin(setup: Setup) -> State:
 def play(setup: Setup, acts: Iterable[Act]) -> State:
     """A session after its acts.
 
-    Args:
-        setup: which stave.
-        acts: in order.
-
-    Returns:
-        The session after them.
-
     Raises:
         PracticeError: an act that cannot be done.
     """
@@ -288,13 +262,6 @@ def play(setup: Setup, acts: Iterable[Act]) -> State:
 
 def do(state: State, act: Act) -> State:
     """A session after one more act.
-
-    Args:
-        state: before.
-        act: what is done.
-
-    Returns:
-        The session after it.
 
     Raises:
         PracticeError: it cannot be done, or not now: a sentence.
@@ -325,11 +292,7 @@ def do(state: State, act: Act) -> State:
 
 
 def rng_of(state: State) -> np.random.Generator:
-    """What this act's chance is drawn from.
-
-    Args:
-        state: in which it is done.
-    """
+    """What this act's chance is drawn from."""
     return np.random.default_rng([state.setup.seed, 1013, state.step])
 
 
@@ -349,7 +312,7 @@ class Drawn:
     Attributes:
         draws: from where the string comes taut (m).
         weight: there (N).
-        bent: shapes there.
+        bent: both limbs at those draws, as complex places.
         use: share of its strength that each node is bent to, ``(2, draws, n+1)``.
         strain: greater of back and belly strain, likewise.
     """
@@ -372,8 +335,8 @@ class Drawn:
         """Values at a draw, ``(2, n+1)`` of ``(2, draws, n+1)``.
 
         Args:
+            values: one for each draw, ``(draws,)``.
             draw: between the first and the last (m).
-            values: at the draws.
         """
         k = int(np.clip(np.searchsorted(self.draws, draw), 1, self.draws.size - 1))
         low, high = self.draws[k - 1], self.draws[k]
@@ -387,9 +350,7 @@ def drawn(
     """The bow on its string through a draw; no further than limbs and string can give.
 
     Args:
-        state: the session.
         furthest: draw (m).
-        count: of draws.
         on: limbs and string instead of those that it has.
 
     Raises:
@@ -419,11 +380,7 @@ def drawn(
 
 
 def goes_at(pulled: Drawn) -> float | None:
-    """The draw at which it breaks (m), or None.
-
-    Args:
-        pulled: through a draw.
-    """
+    """The draw at which it breaks (m), or None."""
     worst = np.maximum.accumulate(pulled.use.max((0, 2)))
     if worst[-1] <= 1:
         return None
@@ -431,11 +388,7 @@ def goes_at(pulled: Drawn) -> float | None:
 
 
 def plan_of(state: State) -> Plan:
-    """What is to be reached: by the weight, with the usual losses.
-
-    Args:
-        state: the session.
-    """
+    """What is to be reached: by the weight, with the usual losses."""
     found, braced = state.hidden.found, "full" in state.furthest
     return Plan(
         found.wanted.weight, found.wanted.draw, most_use=most_use(found.uses), braced=braced
@@ -444,9 +397,6 @@ def plan_of(state: State) -> Plan:
 
 def advised(state: State) -> BenchState:
     """What the tiller says to what stands in the log.
-
-    Args:
-        state: the session.
 
     Raises:
         BowyeryError: nothing has been read, or it cannot be used.
@@ -462,7 +412,6 @@ def advised_removal(state: State, told: BenchState) -> Floats:
     """Thickness that the tiller would take at the nodes at this look, ``(2, n+1)`` (m).
 
     Args:
-        state: the session.
         told: what the tiller says to it.
     """
     if told.advice is None:
@@ -473,9 +422,6 @@ def advised_removal(state: State, told: BenchState) -> Floats:
 def guessed(state: State) -> Floats:
     """Thickness that the learner's guess would take at the nodes, by what such tools usually take,
     ``(2, n+1)`` (m).
-
-    Args:
-        state: the session.
     """
     places = state.from_centre
     off = np.zeros_like(places)
@@ -494,20 +440,13 @@ def _usual_bite(state: State, act: Act) -> float:
 
 
 def truth(state: State) -> Floats:
-    """Log stiffness against the design as it is once all that came off shows, ``(2, n+1)``.
-
-    Args:
-        state: the session.
-    """
+    """Log stiffness against the design as it is once all that came off shows, ``(2, n+1)``."""
     return np.asarray(state.stave.logs - state.stave.pending)
 
 
 def level(state: State) -> float:
     """Log stiffness against its design that the bow needs all along to have, before it is finished,
     what ends as the wanted weight.
-
-    Args:
-        state: the session.
     """
     limbs, bend = grid(state.bow, CELLS), state.stave.crook + state.stave.set
     limbs = replace(limbs, curvature=limbs.curvature + bend[:, None])
@@ -525,9 +464,6 @@ def level(state: State) -> float:
 def needed(state: State) -> Floats:
     """Thickness that is still to come off at the nodes, ``(2, n+1)`` (m); below zero where it is
     too weak already.
-
-    Args:
-        state: the session.
     """
     stave = state.stave
     more = truth(state) - level(state)
@@ -904,9 +840,6 @@ def string_off(state: State) -> float:
     A limb whose right edge is thicker bends over its left one: its bend across is its bend along,
     times the section's product of inertia over its second moment across, which for a belly that
     slopes evenly is half the slope (Timoshenko, Strength of Materials, 1930, part I, section 53).
-
-    Args:
-        state: the session, braced.
     """
     pulled = drawn(state, state.held or 0.0, count=8)
     bend = pulled.at(state.held or float(pulled.draws[0]), pulled.bent.bend)

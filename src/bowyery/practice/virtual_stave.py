@@ -42,14 +42,12 @@ class VirtualStave:
 
     Attributes:
         limbs: grid of the design, a batch of one.
-        bow: the design's.
         wood: log of the wood's stiffness against the book at the nodes, ``(2, n+1)``; hidden.
         thickness: that stands at the nodes, ``(2, n+1)`` (m).
         pending: log stiffness that removals have not let go of yet, ``(2, n+1)``.
         crook: natural curvature beyond the design's, in the middle of the cells, ``(2, n)`` (1/m).
         set: curvature kept from overstraining, ``(2, n)`` (1/m).
         elastic, rupture: surface strains at which set begins and at which it breaks.
-        broken: it has.
     """
 
     limbs: LimbGrid
@@ -117,16 +115,11 @@ def new_stave(
     """Rough out a stave for a design.
 
     Args:
-        limbs, bow: of the design.
-        wood: of the book.
         rng: what everything hidden is drawn from.
         left_on: share of the thickness left on, from this to that.
         knots: how many narrow places stiffer or weaker by some 15 %.
         hinge: depth of one natural weak place in log stiffness; none at 0.
         crook: natural curvature the design does not have, one deviation (1/m).
-
-    Returns:
-        The stave, roughed out.
     """
     few = few_cells(limbs)
     n, places = few.cells, few.places()[:, 0]
@@ -181,13 +174,8 @@ def read_stave(
     a maker's errors.
 
     Args:
-        stave: the virtual stave.
-        bows: hold and string: one bow, or one for each string that was on.
         kinds: readings asked for; their values do not enter.
         rng: for a maker's errors, or None.
-
-    Returns:
-        The readings.
     """
     found = read(stave.grid(), bows, kinds, slopes=True)
     true = tuple(replace(k, value=float(v)) for k, v in zip(kinds, found.values[0], strict=True))
@@ -206,8 +194,6 @@ def drawn_state(stave: VirtualStave, bow: Bow, draw: float) -> tuple[float, Shap
     """True weight at a draw (N), and the shapes there; raises SolveError.
 
     Args:
-        stave: the virtual stave.
-        bow: the bow.
         draw: from nocking point to pivot (m).
     """
     limbs = stave.grid()
@@ -221,8 +207,6 @@ def reached(stave: VirtualStave, bow: Bow, draw: float, weight: float) -> float:
     whichever is first.
 
     Args:
-        stave: the virtual stave.
-        bow: the bow.
         draw: from nocking point to pivot (m).
         weight: at each draw, ``(B,)`` (N).
     """
@@ -245,12 +229,7 @@ def pull(stave: VirtualStave, bow: Bow, draw: float) -> VirtualStave:
     rupture it breaks.
 
     Args:
-        stave: the virtual stave.
-        bow: the bow.
         draw: to the pivot (m).
-
-    Returns:
-        The stave afterwards.
     """
     try:
         _, bent = drawn_state(stave, bow, draw)
@@ -266,15 +245,7 @@ def pull(stave: VirtualStave, bow: Bow, draw: float) -> VirtualStave:
 
 
 def exercise(stave: VirtualStave, pulls: int) -> VirtualStave:
-    """Short pulls: the wood lets go of what it remembers.
-
-    Args:
-        stave: the virtual stave.
-        pulls: how many.
-
-    Returns:
-        The stave afterwards.
-    """
+    """Short pulls: the wood lets go of what it remembers."""
     return replace(stave, pending=stave.pending * np.exp(-pulls / MEMORY))
 
 
@@ -285,12 +256,7 @@ def scrape(
     and there.
 
     Args:
-        stave: the virtual stave.
-        taken: wood taken.
         rng: for a maker's errors, or None.
-
-    Returns:
-        The stave afterwards.
     """
     field = at_nodes(taken_field(stave.limbs, taken), stave.limbs)
     if rng is not None:

@@ -18,15 +18,7 @@ _STRINGS = {"long": "the long string on", "low": "braced low", "full": "full bra
 
 
 def stretch_words(act: Act, shown: Units) -> str:
-    """A limb and a stretch of it.
-
-    Args:
-        act: that is about them.
-        shown: the reader's units.
-
-    Returns:
-        A saying.
-    """
+    """A limb and a stretch of it."""
     limb = f"{act.limb} limb" if act.limb else "both limbs"
     if act.start is None or act.end is None:
         return f"{limb}, all along"
@@ -38,8 +30,6 @@ def act_words(act: Act, shown: Units, after: State | None = None) -> str:
     """What was done.
 
     Args:
-        act: the act.
-        shown: the reader's units.
         after: how the session stands after it, for how far a pull came.
 
     Returns:
@@ -81,10 +71,6 @@ def act_words(act: Act, shown: Units, after: State | None = None) -> str:
 def said_words(state: State, shown: Units) -> tuple[str, ...]:
     """What the last act showed.
 
-    Args:
-        state: after it.
-        shown: the reader's units.
-
     Returns:
         Sentences, the straight edge along a limb in one.
     """
@@ -118,44 +104,19 @@ def _near(place: float, shown: Units) -> float:
 
 
 def bare(one: Statement, shown: Units) -> str:
-    """The figure of a reading, as it is pencilled on a limb.
-
-    Args:
-        one: the reading.
-        shown: the reader's units.
-
-    Returns:
-        The bare figure.
-    """
+    """The figure of a reading, as it is pencilled on a limb."""
     quantity = KINDS[one.kind].quantity
     return quantity.bare(one.value or 0.0, shown)
 
 
 def statement_words(one: Statement, state: State, shown: Units) -> str:
-    """A reading as it is written down.
-
-    Args:
-        one: the reading.
-        state: of the session.
-        shown: the reader's units.
-
-    Returns:
-        A sentence.
-    """
+    """A reading as it is written down."""
     said = SAY[one.kind](one, Tree(reach=(state.reach(0), state.reach(1))), shown)
     return said[:1].upper() + said[1:]
 
 
 def state_words(state: State, shown: Units) -> str:
-    """How the bow hangs now, for whoever cannot see it.
-
-    Args:
-        state: of the session.
-        shown: the reader's units.
-
-    Returns:
-        A sentence.
-    """
+    """How the bow hangs now, for whoever cannot see it."""
     if state.broke is not None:
         broke = state.broke
         how = "its back tore" if broke.back else "its belly was crushed"

@@ -36,7 +36,6 @@ class PracticeError(BowyeryError):
     """Something that cannot be done on a practice stave, or not now.
 
     Args:
-        message: a sentence.
         place: the field that it is about.
     """
 
@@ -47,12 +46,7 @@ class PracticeError(BowyeryError):
 
 @dataclass(frozen=True)
 class Pattern:
-    """A bow to be made of a practice stave.
-
-    Attributes:
-        name: as makers say it.
-        layout, wanted: that it is solved from.
-    """
+    """A bow to be made of a practice stave."""
 
     name: str
     layout: Layout
@@ -119,7 +113,6 @@ class Setup:
 
     Attributes:
         pattern: a key of PATTERNS.
-        wood: one of WOODS.
         trouble: a key of TROUBLES.
         seed: 1 to HIGHEST_SEED.
         errors: the learner's own hands, rulers and scale err, too.
@@ -157,7 +150,6 @@ def any_trouble(pattern: str, seed: int) -> str:
 
     Args:
         pattern: a key of PATTERNS.
-        seed: of the stave.
 
     Returns:
         A key of TROUBLES.
@@ -191,7 +183,6 @@ class Knot:
     """A knot that everybody sees.
 
     Attributes:
-        limb: upper or lower.
         at: from the limb's root (m).
         size: across (m).
     """
@@ -206,10 +197,6 @@ class Hidden:
     """A practice stave as it lies on the bench at first, and all that is true of it.
 
     Attributes:
-        found: the design that is wanted.
-        stave: roughed out.
-        hand: the learner's.
-        knots: that can be seen.
         lean: how much thicker the right edge is than the left, over the thickness, at the nodes,
             ``(2, n+1)``; seen from the belly, upper limb up.
         skin: thickness of a backing at the nodes, ``(2, n+1)`` (m).
@@ -241,9 +228,8 @@ def waves(at: Floats, spread: float, rng: np.random.Generator) -> Floats:
     """Ups and downs of that deviation, in waves a hand to a limb long.
 
     Args:
+        spread: one standard deviation of the logarithm.
         at: places, ``(places,)`` (m).
-        spread: deviation.
-        rng: what they are drawn from.
     """
     total = np.zeros_like(at)
     for long in (0.09, 0.14, 0.22, 0.35, 0.6):
@@ -257,10 +243,6 @@ def solved(pattern: str, wood: str) -> Solution:
 
     Args:
         pattern: a key of PATTERNS.
-        wood: of the book.
-
-    Returns:
-        The design with its marks.
 
     Raises:
         DesignError: this wood makes no such bow.
@@ -409,11 +391,7 @@ _MAKE: dict[str, Callable[[_Draft], None]] = {
 
 
 def hand_of(seed: int) -> Hand:
-    """Somebody's hands.
-
-    Args:
-        seed: of the session.
-    """
+    """Somebody's hands."""
     rng = np.random.default_rng([seed, 77])
     return Hand(
         scale=float(1 + 0.007 * rng.standard_normal()),
@@ -429,9 +407,6 @@ def hand_of(seed: int) -> Hand:
 @lru_cache(maxsize=64)
 def rough_out(setup: Setup) -> Hidden:
     """Rough out the stave of a setup.
-
-    Args:
-        setup: which.
 
     Raises:
         PracticeError: there is no such stave.

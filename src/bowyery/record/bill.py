@@ -18,12 +18,7 @@ _LINE = re.compile(r"(?P<what>.*?[^\W\d_].*?)[\s:;=]+(?P<price>[-+]?[\d.,]*\d[\d
 
 @dataclass(frozen=True)
 class Part:
-    """Something that went into a bow.
-
-    Attributes:
-        what: it is, in words.
-        price: in the maker's money.
-    """
+    """Something that went into a bow."""
 
     what: str
     price: Decimal
@@ -35,7 +30,6 @@ class Bill:
 
     Attributes:
         hours: stage, minutes on the bench and what they come to, in the order given.
-        parts: materials.
         work, materials, total: sums; each row is rounded before it is added.
     """
 
@@ -90,9 +84,6 @@ def read_parts(text: str) -> tuple[Part, ...]:
     Args:
         text: such as ``ash stave 40`` and ``horn for nocks: 12,50``; empty lines count for nothing.
 
-    Returns:
-        The materials, in order.
-
     Raises:
         DescriptionError: a line without a thing or a price; which one, and why.
     """
@@ -113,11 +104,6 @@ def read_parts(text: str) -> tuple[Part, ...]:
 
 def bill(minutes: Mapping[str, int], rate: Decimal, parts: Sequence[Part]) -> Bill:
     """Reckon a bill.
-
-    Args:
-        minutes: on the bench, by stage.
-        rate: for an hour.
-        parts: materials.
 
     Returns:
         The bill, its sums with two figures behind the point.

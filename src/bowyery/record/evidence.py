@@ -40,7 +40,6 @@ def modulus_shown(piece: Workpiece, past: History) -> tuple[float, float] | None
 
     Args:
         piece: the bow as designed, of one layer.
-        past: its log.
 
     Returns:
         The log of its modulus over the design's and one deviation; None where no look has both, or

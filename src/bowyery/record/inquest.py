@@ -68,17 +68,15 @@ class Facts:
     """What the record tells of where a bow broke; None is not known.
 
     Attributes:
+        moisture: as a share of dry mass.
         how: a key of HOWS.
         use: strain there then, as a share of what the wood breaks at.
         bend: of the place against its neighbours, as a share more; below zero less.
         bend_error: one deviation of that.
         flaw: kind of the nearest flaw, and how far away it is (m).
         slope: of the grain on the back (rad).
-        moisture: as a fraction.
-        pulls: since wood came off last.
         over: drawn beyond the limit that stood then (m); below zero: within it.
         unseen: an act after which nothing was read; empty where each was looked at.
-        layered: it has glue lines.
     """
 
     how: str
@@ -99,7 +97,6 @@ class Evidence:
     """A fact that speaks for or against a cause.
 
     Attributes:
-        fact: which of the facts.
         ratio: how much likelier the fact is under the cause; below one it speaks against it.
     """
 
@@ -114,7 +111,6 @@ class Cause:
     Attributes:
         name: a key of CAUSES, or nothing for what stays open.
         share: of the weight of all.
-        evidence: what was weighed, strongest first.
         earlier: what would have shown it before.
     """
 
@@ -126,9 +122,6 @@ class Cause:
 
 def inquest(facts: Facts) -> tuple[Cause, ...]:
     """Weigh the causes of a break.
-
-    Args:
-        facts: of the record.
 
     Returns:
         Every cause that could be, the likeliest first, and what stays open.

@@ -40,7 +40,7 @@ class Quantity:
     """A figure that is learned: what the book says, and one deviation of each layer.
 
     Attributes:
-        middle: of the book.
+        middle: the book's, before any bow is known (SI).
         shop, wood, tree, bow: how far each layer may be off.
         log: it is a logarithm over the book's figure; else the figure itself.
     """
@@ -76,9 +76,7 @@ class Evidence:
         wood: its kind, or the fibre of a string.
         tree: that it grew on; nothing where that is not known.
         bow: number of the bow, 0 of a strip.
-        what: the tool, or nothing.
         day: when it was seen, counted in days; what is reckoned as of a day leaves out later ones.
-        words: what it comes from.
     """
 
     value: float
@@ -104,7 +102,6 @@ class Learned:
         book: what the book says.
         before: one deviation for the next bow before anything was seen.
         same: how many records of the same wood it comes from.
-        others: of other woods.
         odd: numbers of the records, in the order given, that contradict the others.
     """
 
@@ -145,13 +142,9 @@ def learned(
     """Estimate a figure for the next bow of a wood, from a tree.
 
     Args:
-        quantity: with what the book says.
         seen: all that the shop's bows showed of it.
         wood: of the next bow; nothing: of any.
         tree: that its stave is from; nothing: a new one.
-
-    Returns:
-        The estimate.
 
     Raises:
         DescriptionError: a record that is no figure, or has no error.

@@ -24,10 +24,9 @@ class Several:
     """Several readings of one thing.
 
     Attributes:
+        deviation: of one shot (m/s).
+        error: of their mean (m/s).
         mean: of those that fit.
-        deviation: of one.
-        error: of the mean.
-        count: that fit.
         odd: numbers of those that do not.
     """
 
@@ -43,11 +42,8 @@ def several(values: Sequence[float], usual: float = SHOT_SPREAD) -> Several:
     alike are no miracle.
 
     Args:
-        values: above zero.
+        values: what was measured, all above zero.
         usual: deviation of one, as a share.
-
-    Returns:
-        Their mean and spread.
 
     Raises:
         DescriptionError: no reading, or one that is not above zero.
@@ -97,9 +93,6 @@ def pulled(curve: Curve, reads: Sequence[tuple[float, float]]) -> Pulled:
         curve: of the bow, to its full draw.
         reads: draw to the pivot (m) and weight (N).
 
-    Returns:
-        The scale, and the energy.
-
     Raises:
         DescriptionError: no reading, or one beyond the curve.
     """
@@ -133,7 +126,6 @@ def stored_at(curve: Curve, weight: float) -> float:
     The forces of two bows of one shape go with their stiffness, so that energy goes with weight.
 
     Args:
-        curve: of the bow as designed.
         weight: measured at full draw (N).
 
     Returns:
@@ -179,7 +171,6 @@ class Against:
     """A forecast against what was measured.
 
     Attributes:
-        what: is meant.
         low, middle, high: forecast, its band of 90 %.
         measured: in the same unit (SI).
     """

@@ -18,7 +18,6 @@ class Missed:
     """How far several bows missed a figure.
 
     Attributes:
-        count: of bows.
         mean: miss, over what was wanted (in its own unit).
         deviation: between bows; 0 of one.
         worst: the largest miss, with its sign.
@@ -56,7 +55,6 @@ class Held:
     """How often bands held.
 
     Attributes:
-        held, count: bands that held, of all.
         low, high: between which the share lies, nine times in ten.
     """
 
@@ -74,9 +72,6 @@ class Held:
 def held(those: Sequence[bool]) -> Held | None:
     """Share of bands that held, with what so few allow to be said of it (the score interval of
     Wilson 1927, Journal of the American Statistical Association 22).
-
-    Args:
-        those: whether each held.
 
     Returns:
         The share and its interval, or None without any.

@@ -29,7 +29,6 @@ class Knot:
     """A place of a limb in a photograph.
 
     Attributes:
-        limb: it belongs to.
         at: along it from its root (mm).
         across: to the belly of its root, in the bow's frame (mm).
         error: of that, one deviation (mm).
@@ -48,14 +47,12 @@ class Seen:
     """A photograph as it was read, small enough to be kept.
 
     Attributes:
-        state: that the bow was in.
         knots: of both limbs, from root to nock.
         lines: by name the limbs as they run in the picture, ``(n, 2)`` (pixels).
         nock: nocking point in the picture (pixels), or None.
         draw: (mm), or None.
         brace: of a braced bow, string to pivot (mm), or None.
         frame: from pixels to the bow's frame (mm), a homography, ``(3, 3)``.
-        why: what was noticed.
     """
 
     state: State
@@ -72,13 +69,7 @@ def seen_in(found: Trace, bow: Bow, state: State, scale: float = 1.0) -> Seen:
     """The places of a picture that was read.
 
     Args:
-        found: what was read.
-        bow: that it was read of.
-        state: that the bow was in.
         scale: of the kept picture over the one that was read.
-
-    Returns:
-        The places.
 
     Raises:
         DescriptionError: it was not read.
@@ -113,13 +104,8 @@ def put_right(seen: Seen, bow: Bow, moved: Mapping[int, tuple[float, float]]) ->
     """A picture whose places were put right by hand.
 
     Args:
-        seen: as it was read.
-        bow: that it was read of.
         moved: by number of the place, where it is in the picture (pixels); ``len(seen.knots)`` is
             the nocking point.
-
-    Returns:
-        It, put right.
 
     Raises:
         DescriptionError: a place was put where it cannot be.
@@ -154,7 +140,6 @@ def in_frame(seen: Seen, spot: tuple[float, float]) -> tuple[float, float]:
     """Where a pixel is in the bow's frame (mm).
 
     Args:
-        seen: the picture.
         spot: across and down (pixels).
 
     Returns:
@@ -166,10 +151,6 @@ def in_frame(seen: Seen, spot: tuple[float, float]) -> tuple[float, float]:
 
 def gaps(seen: Seen, bow: Bow) -> tuple[float, float] | None:
     """From string to belly at both fades, where the nocking point is known.
-
-    Args:
-        seen: the picture.
-        bow: that it was read of.
 
     Returns:
         Upper and lower (mm), or None.
@@ -189,10 +170,6 @@ def gaps(seen: Seen, bow: Bow) -> tuple[float, float] | None:
 def aside(seen: Seen, bow: Bow) -> float | None:
     """How far off square to the handle a drawn string is pulled, towards the upper limb (rad); None
     where the nocking point is not known.
-
-    Args:
-        seen: the picture.
-        bow: that it was read of.
     """
     if seen.nock is None or seen.state != "drawn":
         return None
@@ -204,14 +181,9 @@ def line_of(seen: Seen, bow: Bow, tree: Tree, draw: float | None = None, weight:
     """A picture as it would be pencilled, in millimetres.
 
     Args:
-        seen: the picture.
-        bow: that it was read of.
         tree: how figures are taken on the bow.
         draw: to the pivot (m), where it was read beside the picture.
         weight: on the scale with its unit, where it was read.
-
-    Returns:
-        A pencil line.
 
     Raises:
         DescriptionError: nobody knows how far the bow was drawn.

@@ -35,7 +35,6 @@ def beyond(line: Line, side: int, past: Floats) -> Floats:
     """Points along a limb; outward it goes on straight.
 
     Args:
-        line: of the limbs.
         side: 0 for the upper, 1 for the lower.
         past: how far past its nock, ``(n,)`` (mm).
 
@@ -104,10 +103,7 @@ def slid(image: np.ndarray, line: Line, pose: Pose, to_picture: ToPicture) -> Po
     """Push a bow along itself to where both its ends are: little bent, it looks alike all along.
 
     Args:
-        image: the picture.
-        line: that it may show.
-        pose: where it hangs, about.
-        to_picture: from the wall's plane to pixels.
+        image: grey, ``(rows, columns)``.
 
     Returns:
         Where it hangs, as its ends say.
@@ -184,14 +180,9 @@ def ends_of(
     begins to look like the wall beside it. What the bow's length leaves open, the errors say.
 
     Args:
-        image: the picture.
+        image: grey, ``(rows, columns)``.
         line: of the limbs, as fitted so far; outward they go on straight.
-        pose: where the bow hangs.
-        to_picture: from the wall's plane to pixels.
         wide: how far the ends may be from where they are expected (mm).
-
-    Returns:
-        The ends.
     """
     seen = _along(image, line, pose, to_picture, 2 * wide, 0.0, END_STEP)
     total = np.cumsum(seen.like)

@@ -25,8 +25,6 @@ class Fit:
     """A line as it was fitted.
 
     Attributes:
-        line: fitted, in the bow's frame.
-        pose: where it hangs.
         covers: of the fitted points in the frame, ``(2, CELLS + 1, 2, 2)`` (mm²).
         seen: share of the stations where both edges were found.
         off: of the measured middles from the line, root of the mean square (mm).
@@ -112,17 +110,11 @@ def fitted(
 
     Args:
         start: the line as designed, that bends are believed to be about.
-        pose: where it hangs, about.
-        seen: measured across ``base``.
         base: the line that it was measured across.
         nocks: where the string crosses the limbs, where it was found.
-        bow: the bow.
         ends: of the limbs, where they were found; how far they are beyond the nocks, the file does
             not say.
         tries: how often the fit is mended at most.
-
-    Returns:
-        The fit.
     """
     roots = np.array([[one.root[0] * 1e3, one.root[1] * 1e3, one.root[2]] for one in bow.limbs])
     unit = _prior(start)
@@ -215,7 +207,6 @@ def past_nocks(line: Floats, ends: Ends) -> Floats:
 
     Args:
         line: both limbs on the wall's plane, from root to nock, ``(2, n, 2)`` (mm).
-        ends: of the limbs.
 
     Returns:
         Upper and lower, ``(2,)`` (mm).

@@ -61,13 +61,6 @@ class Line:
 def lines_of(bow: Bow, state: State) -> list[Line]:
     """Lines that a bow may show in a state: at several draws, braced, or unstrung.
 
-    Args:
-        bow: as its file marks it.
-        state: that it is in.
-
-    Returns:
-        The lines.
-
     Raises:
         BowyeryError: it cannot be braced or drawn.
     """
@@ -190,12 +183,7 @@ def run_along(points: Floats) -> Floats:
 
 
 def mm_per_pixel(pose: Pose, to_picture: ToPicture) -> float:
-    """How large a pixel is at the middle of a bow (mm).
-
-    Args:
-        pose: where it hangs.
-        to_picture: from the wall's plane to pixels.
-    """
+    """How large a pixel is at the middle of a bow (mm)."""
     two = to_picture(pose.to_wall(np.array([[0.0, 0.0], [100.0, 0.0]])))
     return 100.0 / float(np.hypot(*(two[1] - two[0])))
 
@@ -225,9 +213,6 @@ def coarse_map(image: np.ndarray, to_picture: ToPicture, low: Floats, high: Floa
         image: the picture, ``(high, wide, 3)``.
         to_picture: from the wall's plane (mm) to pixels.
         low, high: corners of what is looked at (mm).
-
-    Returns:
-        The map.
     """
     wide, tall = ((high - low) / COARSE).astype(int) + 1
     x, y = np.meshgrid(low[0] + COARSE * np.arange(wide), low[1] + COARSE * np.arange(tall))
@@ -275,8 +260,6 @@ def looked_for(
     """Where the bow may be: the best places of every line and turn.
 
     Args:
-        where: the coarse map.
-        lines: that the bow may show.
         turns: that it may hang at (rad).
         scale: how much larger it looks, about.
 
@@ -387,14 +370,8 @@ def measured(
 
     Args:
         image: the picture, ``(high, wide, 3)``.
-        line: expected.
-        pose: where it hangs.
-        to_picture: from the wall's plane to pixels.
         reach: looked at to both sides (mm).
         step: of the looking (mm).
-
-    Returns:
-        The middles.
     """
     at, offsets, table, per = _profiles(image, line, pose, to_picture, reach + 14.0, step)
     cells = np.linspace(0.0, 1.0, CELLS + 1)
@@ -417,12 +394,12 @@ def ribbons(
     """How much each offset looks like a ribbon's middle.
 
     Args:
+        per: size of a pixel on the wall (mm).
         table: colours across it, ``(n, offsets, 3)``.
         offsets: looked at (mm).
         thick: of the ribbon, ``(n,)`` (mm).
         reach: that its middle may be off (mm).
         step: of the offsets (mm).
-        per: mm a pixel.
 
     Returns:
         How much, ``(n, offsets)``; and the noise.

@@ -52,9 +52,6 @@ def natural_line(image: np.ndarray, length: float, depth: float, ends: Floats) -
         depth: from back to belly, about (m).
         ends: middle of its left and of its right end in the picture, ``(2, 2)`` (pixels).
 
-    Returns:
-        The line.
-
     Raises:
         DescriptionError: why it cannot be read.
     """

@@ -93,11 +93,8 @@ def nocks_of(
     """Where the string crosses both limbs.
 
     Args:
-        image: the picture.
+        image: grey, ``(rows, columns)``.
         line: of the limbs, as fitted so far.
-        pose: where the bow hangs.
-        to_picture: from the wall's plane to pixels.
-        state: drawn or braced.
         wide: how far nocks and nocking point may be from where they are expected (mm).
 
     Returns:

@@ -48,27 +48,13 @@ class Wall:
     error: float
 
     def to_picture(self, points: Floats) -> Floats:
-        """Points on the plane (mm), ``(n, 2)``, to pixels, ``(n, 2)``.
-
-        Args:
-            points: on the plane.
-
-        Returns:
-            Pixels.
-        """
+        """Points on the plane (mm), ``(n, 2)``, to pixels, ``(n, 2)``."""
         return _bent(
             _applied(self.matrix, np.atleast_2d(points)), self.bend, self.middle, self.half
         )
 
     def to_wall(self, pixels: Floats) -> Floats:
-        """Pixels, ``(n, 2)``, to points on the plane (mm), ``(n, 2)``.
-
-        Args:
-            pixels: in the picture.
-
-        Returns:
-            Points on the plane.
-        """
+        """Pixels, ``(n, 2)``, to points on the plane (mm), ``(n, 2)``."""
         straight = _straight(np.atleast_2d(pixels), self.bend, self.middle, self.half)
         back: Floats = np.linalg.inv(self.matrix).astype(float)
         return _applied(back, straight)
@@ -296,9 +282,6 @@ def _upright(wall: Wall) -> Wall:
 
 def pattern_of(number: int) -> np.ndarray:
     """A tag as it is printed.
-
-    Args:
-        number: one of IDS.
 
     Returns:
         Its black fields within the black square, ``(8, 8)``, the first row above.

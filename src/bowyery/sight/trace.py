@@ -104,8 +104,6 @@ def trace(image: np.ndarray, bow: Bow, state: State = "drawn", taps: Floats | No
 
     Args:
         image: the picture, ``(high, wide, 3)``, 8 bits, blue first.
-        bow: as its file marks it.
-        state: that it is in.
         taps: of TAPS, ``(5, 2)`` (pixels), for a wall without tags.
 
     Returns:

@@ -48,9 +48,6 @@ def factor(tests: int) -> float:
 
     Args:
         tests: pulled to breaking, one at least.
-
-    Returns:
-        The tolerance factor.
     """
     if tests < 1:
         raise DescriptionError("There is no break to go by.", "tests")
@@ -67,9 +64,6 @@ def strand_bears(fibre: Fibre, breaks: Sequence[float] = ()) -> Bears:
     Args:
         fibre: of the thread, whose table counts where nothing was broken.
         breaks: loads at which strands broke (N).
-
-    Returns:
-        Mean, spread and low side.
 
     Raises:
         DescriptionError: a strand that breaks under nothing, or under a load no thread bears.
@@ -134,11 +128,7 @@ def strip_fit(fibre: Fibre, tests: Sequence[tuple[float, float]]) -> StripFit:
     """Fit what strips bear to their widths: in proportion, as strips of one hide are alike thick.
 
     Args:
-        fibre: of the strips.
         tests: width (m) and load at which it broke (N) of each.
-
-    Returns:
-        The fit.
 
     Raises:
         DescriptionError: no test, or one without width or load.
@@ -157,9 +147,7 @@ def strip_width(fit: StripFit, needed: float, plies: int, keeps: float) -> float
     """Width of each strip so that so many plies bear what is needed.
 
     Args:
-        fit: of tested strips.
         needed: breaking force of the string (N).
-        plies: laid together.
         keeps: share that laying and loops leave.
 
     Returns:

@@ -16,11 +16,7 @@ def strands_of(fibre: Fibre, stiffness: float) -> int:
     """Strands of a fibre that are as stiff together.
 
     Args:
-        fibre: of the strands.
         stiffness: EA of the cable (N).
-
-    Returns:
-        Their number, one at least.
 
     Raises:
         DescriptionError: the stiffness is not above zero.
@@ -36,7 +32,6 @@ def turns_to_tighten(fibre: Fibre, stiffness: float, taut: float, wanted: float)
     Twist takes up length as in a laid string (strings.plan.twist_shortening).
 
     Args:
-        fibre: of its strands.
         stiffness: EA (N).
         taut: its length where it begins to pull, with its usual turns (m).
         wanted: length it shall have unloaded (m); longer than taut where it hangs loose.

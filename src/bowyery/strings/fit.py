@@ -20,7 +20,6 @@ class Swing:
     """How a string swings in a nock as the bow is drawn.
 
     Attributes:
-        limb: upper or lower.
         at_brace, at_draw: between the string and the limb's end (rad); 0 where it lies on it.
     """
 
@@ -38,7 +37,6 @@ def swings(bow: Bow, full_draw: float) -> tuple[Swing, ...]:
     """The angles of a string in both nocks, from the statics.
 
     Args:
-        bow: with its brace height or string length.
         full_draw: (m).
 
     Returns:

@@ -17,14 +17,10 @@ class StringKind:
     """How a kind of string is made.
 
     Attributes:
-        name: as makers say it.
         bundles: laid together; 1 where one loop of thread is merely twisted.
-        ends: upper and lower.
-        step: strands come in this many.
         lay: turns an inch that it usually gets.
         keeps: share of its strands' straight breaking force that twist, knots and loops leave.
         steepest: of its outer fibres against its length, as a tangent: more is over-twisted.
-        use: what it is for.
         words: what tells it from the others.
     """
 
@@ -78,12 +74,6 @@ MOST_STRANDS, MOST_PLIES = 400, 6
 def string_kind(name: str) -> StringKind:
     """Find a kind of string by its name.
 
-    Args:
-        name: as in STRING_KINDS.
-
-    Returns:
-        The kind.
-
     Raises:
         DescriptionError: there is none so called.
     """
@@ -94,13 +84,6 @@ def string_kind(name: str) -> StringKind:
 
 def shared_out(strands: int, bundles: int) -> tuple[int, ...]:
     """Strands in each bundle, as even as they go, the fuller ones first.
-
-    Args:
-        strands: in all.
-        bundles: that are laid together.
-
-    Returns:
-        One number a bundle.
 
     Raises:
         DescriptionError: fewer strands than bundles, or more than a string has.
@@ -113,11 +96,6 @@ def shared_out(strands: int, bundles: int) -> tuple[int, ...]:
 
 def check_strands(kind: StringKind, strands: int, bundles: int) -> None:
     """Refuse a number of strands that cannot be laid so.
-
-    Args:
-        kind: of string.
-        strands: the maker's own number.
-        bundles: that it is laid of.
 
     Raises:
         DescriptionError: it cannot.

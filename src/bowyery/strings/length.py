@@ -45,7 +45,6 @@ class Cord:
         error: one deviation of it (m).
         off: how much longer the string has to be than the model says; below zero shorter (m).
         per: rise of the brace by string, as the pairs and the model have it (m per m).
-        pairs: that count.
         odd: numbers of the pairs that do not fit the others or the bow.
     """
 
@@ -60,9 +59,6 @@ class Cord:
 def thumb(bow: Bow) -> tuple[float, float]:
     """The rule of thumb: three to four inches shorter than the bow from nock to nock.
 
-    Args:
-        bow: the bow.
-
     Returns:
         Shortest and longest (m).
     """
@@ -75,12 +71,7 @@ def from_cord(bow: Bow, brace: float, pairs: Sequence[CordPair]) -> Cord:
     """The string's length for a brace height, by a test cord and the model together.
 
     Args:
-        bow: as it is tillered.
         brace: height that is wanted (m).
-        pairs: of the cord.
-
-    Returns:
-        The length.
 
     Raises:
         DescriptionError: no pair, or figures that no cord on this bow gives.

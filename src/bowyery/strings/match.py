@@ -45,14 +45,10 @@ def swapped(
     """Put another string on.
 
     Args:
-        bow: the bow.
         draw: full draw (m).
         weight: at it, measured or wanted (N); the model's is scaled to it.
         now, other: lengths from nock to nock under load (m).
         nock: how much higher the other's nocking point sits, to the upper tip (m).
-
-    Returns:
-        What changes.
 
     Raises:
         DescriptionError: a length that is not above zero.

@@ -59,13 +59,8 @@ class StringOrder:
     """What a maker asks for; None leaves it to the plan.
 
     Attributes:
-        kind: of string.
-        fibre: of its strands.
         breaks: loads at which its strands broke (N).
         rule: which school wins, a key of RULES.
-        strands: the maker's own number.
-        plies: of plied cordage.
-        turns: twists.
         length: nock to nock, braced (m); None: for the bow's brace height.
         loops: opening of upper and lower loop (m).
         throat: served below each loop (m).
@@ -73,7 +68,6 @@ class StringOrder:
         serving_above: of that above the square place (m).
         nock_above: nocking point above the square place (m).
         serving_thread: mass a length (kg/m).
-        pieces: reinforcing pieces in each loop.
         piece: the longest of them (m).
         silencers: mass of both together (kg), and how far from the nocks they sit (m).
         fifteen: weight at 15 in as it was read (N).
@@ -151,25 +145,18 @@ class StringPlan:
     """A string for a bow; lengths in m, masses in kg.
 
     Attributes:
-        order: what was asked for.
+        diameter: of the finished string (m).
         brace: height that it gives.
         length: from nock to nock, braced.
         brace_per: by how much brace height rises when the string is a unit shorter (m per m).
         strength: asked for by each school; None where the string shoots nothing.
         needed: breaking force that was planned for (N).
-        bears: what a strand bears.
-        strands: their number.
-        shares: strands in each bundle.
         safe: breaking force of the finished string at the low side (N).
         posts: distance of the jig's posts, or length to lay the string before it stretches.
         cut: thread for the whole string (continuous loop), or length of each bundle.
         pieces: lengths of the reinforcing pieces of each loop.
         thread: of strand in the whole string.
-        twist: of it.
-        diameter: of the string.
         loops: opening of upper and lower loop.
-        parts: along the braced string.
-        masses: by part.
         square: place square to the arrow pass, from the upper nock; None where nothing is shot.
         nocking: nocking point, from the upper nock.
         middle: abreast of the bow's middle, from the upper nock.
@@ -234,11 +221,7 @@ class StringPlan:
         return at / self.length * self.posts
 
     def part(self, name: str) -> Part | None:
-        """A part by its name, or None.
-
-        Args:
-            name: of the part.
-        """
+        """A part by its name, or None."""
         return next((one for one in self.parts if one.name == name), None)
 
 
@@ -259,10 +242,6 @@ def plan_string(bow: Bow, weight: float, full_draw: float, order: StringOrder) -
         bow: with the wanted brace height, or the string's length.
         weight: at full draw (N).
         full_draw: (m).
-        order: what is asked for.
-
-    Returns:
-        The plan.
 
     Raises:
         DescriptionError: a figure that cannot be, or strands that cannot be laid so.

@@ -42,14 +42,9 @@ def price(
     """What each part of a string costs.
 
     Args:
-        bow: the bow.
-        plan: of the string.
         draw: full draw (m).
         arrow: its mass (kg).
         mass: of the whole string as weighed (kg), which the parts share, or None.
-
-    Returns:
-        The speed and its price.
 
     Raises:
         BowyeryError: what the loosed arrow raises.

@@ -136,14 +136,10 @@ def settling(
     """Fit how a string settles and forecast its brace height.
 
     Args:
-        fibre: of its strands.
         length: of the string (m).
         brace_per: rise of the brace by a shorter string (m per m).
         reads: at least one, in the order of the pulls.
         belief: how such strings settle, as the shop has found; None: as the book has it.
-
-    Returns:
-        The fit and its forecast.
 
     Raises:
         DescriptionError: no reading, pulls that go backwards, or a string without length.

@@ -99,7 +99,6 @@ def strength_for(
     """Work out the strength a bow asks of its string.
 
     Args:
-        bow: with its brace height or string length.
         weight: measured or wanted at full draw (N); the model's forces are scaled to it.
         full_draw: (m).
         fifteen: weight as it was read at 15 in of draw (N), or None.
@@ -162,13 +161,6 @@ def strands_for(strength: float, fibre: Fibre, kind: StringKind, bears: Bears, b
 
     Args:
         strength: breaking strength asked for (N).
-        fibre: of the strands.
-        kind: of string.
-        bears: what a strand bears.
-        bundles: that are laid together.
-
-    Returns:
-        Their number.
 
     Raises:
         DescriptionError: tests so scattered that their low side is nothing.

@@ -27,22 +27,13 @@ USUAL_TIMES = 5.0  # the usual string bears the greatest weight so many times
 
 
 def least_strands(fibre: Fibre) -> int:
-    """Strands that make the thinnest string that is made, an even number.
-
-    Args:
-        fibre: of the strands.
-    """
+    """Strands that make the thinnest string that is made, an even number."""
     area = PACKING * math.pi * LEAST_DIAMETER**2 / 4
     return 2 * math.ceil(area * FIBRE_DENSITY / fibre.line_mass / 2 - 1e-9)
 
 
 def diameter_of(fibre: Fibre, strands: float) -> float:
-    """Of a round string of so many strands (m).
-
-    Args:
-        fibre: of the strands.
-        strands: their number.
-    """
+    """Of a round string of so many strands (m)."""
     return math.sqrt(4 * strands * fibre.line_mass / FIBRE_DENSITY / (math.pi * PACKING))
 
 
@@ -64,9 +55,6 @@ def thread_for_serving(diameter: float, thread: float, length: float) -> float:
 
 def wax_share(fibre: Fibre) -> float:
     """Wax as a share of the strands' mass.
-
-    Args:
-        fibre: of the strands.
 
     Returns:
         The share.
@@ -100,8 +88,7 @@ def stretch_stiffness(fibre: Fibre, strands: float) -> float:
     """EA of a string (N): the table's stretch at an eighth of the breaking force.
 
     Args:
-        fibre: of the strands.
-        strands: their number.
+        strands: number of strands side by side.
 
     Returns:
         EA (N).

@@ -38,9 +38,6 @@ def inverse(diameter: float, shorter: float, length: float) -> float:
         shorter: by so much (m).
         length: untwisted (m).
 
-    Returns:
-        Turns, in parts of one.
-
     Raises:
         DescriptionError: no number of turns does.
     """
@@ -55,8 +52,6 @@ class Twist:
     """The twist of a string.
 
     Attributes:
-        turns: that it gets.
-        most: from where it is over-twisted.
         takes_up: how much shorter the turns make it (m).
         each: how much shorter one turn more makes it (m).
         strength: share that the slant of its fibres leaves.
@@ -78,7 +73,6 @@ def most_turns(kind: StringKind, diameter: float, length: float) -> int:
     """Turns from which a string is over-twisted.
 
     Args:
-        kind: of string.
         diameter: of it (m).
         length: of it (m).
     """
@@ -89,13 +83,9 @@ def twist_of(kind: StringKind, diameter: float, length: float, turns: int | None
     """The twist of a string of a length before it is twisted.
 
     Args:
-        kind: of string.
         diameter: of it (m).
         length: untwisted (m).
         turns: the maker's own, or None for the usual ones.
-
-    Returns:
-        The twist.
 
     Raises:
         DescriptionError: turns below zero, or more than the thread bears.
@@ -119,10 +109,8 @@ def turns_for(kind: StringKind, diameter: float, length: float, now: int, shorte
     """Turns to give a string so that it becomes shorter.
 
     Args:
-        kind: of string.
         diameter: of it (m).
         length: untwisted (m).
-        now: turns in it.
         shorter: by so much (m); below zero to lengthen it.
 
     Returns:

@@ -94,7 +94,6 @@ class Standing:
     Attributes:
         bow: with its geometry as it stands.
         few: its grid, a batch of one.
-        belief: of its limbs.
     """
 
     bow: Bow
@@ -106,7 +105,6 @@ def acted(standing: Standing, act: Act | Pass, bite: float = 0.0) -> Standing:
     """The bow after an act, or after wood came off its sides, edges, facets or back.
 
     Args:
-        standing: the bow before.
         act: what was done; places from the bow's centre.
         bite: thickness that one stroke takes where strokes were counted (m).
 

@@ -84,8 +84,6 @@ class Limit:
 
     Attributes:
         value: (m or N).
-        why: it binds.
-        gear: its name, where gear does.
         passed: the bow has been pulled so far already although the bound lies nearer: what the
             bound is of, as a share of it there; 0 where it has not.
     """
@@ -117,12 +115,9 @@ class Plan:
         wanted_weight: of the finished bow at full draw (N).
         full_draw: pivot to nocking point (m).
         fingers: as makers say it; gaps follow from it.
-        school: W (weight) or D (draw).
         beginner: before the first full brace, pulled to three quarters of the weight only.
         braced: the bow has been at full brace.
         most_use: how far the limbs may be bent, as a share of what their layers bear for years.
-        gear: what the pull hangs on.
-        losses: of finishing and shooting in.
         gap: upper less lower gap at brace that is wanted (m), or None for what the hold asks for.
         tool: in the maker's hand; nothing: what suits what is to come off.
         tools: of the shop, with what they have shown on other bows of this wood.
@@ -190,7 +185,6 @@ class Advice:
         act: exercise, take, balance (take from one limb although it costs weight), pull (further),
             brace (the long string has shown what it can), rescue (it is too light: shorten, heat,
             back or accept), stop, or look (read again, because too little is known).
-        removals: what to take.
         pulls: short pulls to give first (exercise) or afterwards.
         weight_after: at full draw after the removals (N).
         gap_after: upper less lower gap after the removals (m).
@@ -225,7 +219,6 @@ class Ahead:
 
     Attributes:
         bow: with the string that is on.
-        outlook: its forecast.
         draw: at which the next look is held against this one (m).
     """
 
@@ -247,9 +240,6 @@ def balance(
     Args:
         limbs: grid of the design, with the design's natural bend and not the stave's: a crooked
             limb is judged by how it bends, and not by how it looks.
-        bow: with the finished brace height.
-        estimate: of the limbs' stiffness.
-        fingers: as makers say it.
         seen: something was read that tells the limbs apart.
         sought: difference of the gaps that the maker wants (m), or None.
 
@@ -285,7 +275,6 @@ def gap_wanted(fingers: str, own: float, sought: float | None = None) -> tuple[f
     another.
 
     Args:
-        fingers: as makers say it.
         own: difference that a bow exactly on its marks has (m).
         sought: what the maker wants (m), or None.
     """
@@ -318,12 +307,8 @@ def limits(
     """Pull no further than, and no harder than; each with what binds it.
 
     Args:
-        limbs: grid of the expected bow.
         bow: with the string that is on, as in the forecast.
-        estimate, outlook: of this check.
-        plan: what is to be reached.
         last_draw: how far it has been bent, as a draw on that string (m).
-        level: the limbs agree.
     """
     cap = Limit(plan.wanted_weight, "wanted weight")
     if plan.beginner and not plan.braced:
@@ -368,9 +353,7 @@ def as_drawn(
     string.
 
     Args:
-        limbs: grid of the expected bow.
         bow: with the string that is on.
-        estimate, outlook: of it.
         seen: the furthest draw read on that string, 0 without one (m).
         others: the bow with other strings, and the furthest draw read on each (m).
 
@@ -446,9 +429,6 @@ def advise(
     """Say what to do next.
 
     Args:
-        limbs, bow, estimate, outlook: of this check.
-        stand: the balance of the limbs.
-        plan: what is to be reached.
         last_draw: how far it has been bent, as a draw on the string that is on (m).
         pulls: short pulls given since wood last came off, or None if none has come off.
         string: which is on: long, low or full.

@@ -119,7 +119,6 @@ class Shown:
     """What acts between two checks were to do, and did.
 
     Attributes:
-        acts: in order.
         check: number of the check that showed it; 0 while none has.
         before: weight at full draw before them (N).
         foretold: weight that they were foretold to bring it to (N).
@@ -146,7 +145,6 @@ class Look:
     """How the bow looked at a check: its shape at the furthest draw of it.
 
     Attributes:
-        check: its number.
         draw: of the shape (m); None where it hung or was braced.
         weight: read there (N), or None.
         along, across: of both limbs' nodes, ``(2, n+1)`` (m).
@@ -169,21 +167,13 @@ class BenchState:
     any.
 
     Attributes:
-        plan: what is to be reached.
         history: checks so far, and what has happened since.
-        check: the newest check.
-        now: the estimate.
-        outlook: forecast at full draw.
-        stand: what the balance says.
         further, harder: the limits of the next pull (m, N).
-        advice: the next act.
         bite: of the tool at hand, as learned from the passes so far.
-        sharper: readings that would tell most.
         rules: the straight-line rules of the bench, beside the forecast.
         taken: thickness off so far by what was written down, ``(2, PLACES)`` (m).
         roots: how far from the bow's centre each limb begins (m).
         trouble: why there is no answer, a sentence.
-        tool: that the strokes are of.
         jump: how much more (log) the weights say than what earlier checks left; 0 where they agree.
         piece: the bow as it stands after all that changed it, or None before any reading.
         strokes: what to take, in stretches with strokes of the tool.
@@ -261,8 +251,6 @@ def bites_shown(
     """What a bow's log has shown of the tools that were used on it, for other bows of its wood.
 
     Args:
-        piece: the bow.
-        past: its log.
         full_draw: that it is made for (m).
         tools: of the shop, as if nothing had been seen of them.
 
@@ -282,9 +270,7 @@ def work_out(piece: Workpiece, past: History, plan: act.Plan) -> BenchState:
     """Work out what the tiller says after the last check of a history.
 
     Args:
-        piece: the bow.
         past: its log; one check at least.
-        plan: what is to be reached.
 
     Returns:
         The state, with all that follows from the readings.
@@ -546,7 +532,6 @@ class _Walked:
         """Take wood off and do what was done, in order; whether it was wood off the belly alone.
 
         Args:
-            changes: in order.
             full_draw: where weights are foretold (m).
             deeper: as for :func:`carried`, where a look follows.
         """

@@ -75,7 +75,6 @@ class Tool:
     """A tool of the shop.
 
     Attributes:
-        name: as makers write it.
         like: the usual tool that it takes about as much as.
         hunger: log of its bite over what that tool usually takes, as other bows of the same wood
             showed.
@@ -107,12 +106,7 @@ def hungry(tool: Tool, times: float, spread: float) -> Tool:
     """A tool whose bite is known as so many times what such tools usually take.
 
     Args:
-        tool: the tool.
-        times: so many.
         spread: one deviation of that.
-
-    Returns:
-        The tool with its hunger.
     """
     times = max(times, LEAST_HUNGER)
     return replace(tool, hunger=math.log(times), spread=min(spread / times, STRANGE_SPREAD))
@@ -145,7 +139,6 @@ def bite_of(name: str, shop: Iterable[Tool], density: float, width: float) -> Bi
 
     Args:
         name: as it was written; nothing: the usual one.
-        shop: the shop's tools.
         density: of the wood (kg/m³).
         width: of the limb (m).
     """
@@ -166,13 +159,8 @@ def learned(bite: Bite, strokes: int, taken: float, spread: float) -> Bite:
     would otherwise say more than those that seem small.
 
     Args:
-        bite: as known before.
-        strokes: that were made.
         taken: thickness they took by the next check (m).
         spread: standard error of that thickness (m).
-
-    Returns:
-        The bite as known now.
 
     Raises:
         EstimateError: no strokes.
@@ -205,7 +193,6 @@ def strokes_for(bite: Bite, thickness: float) -> int:
     any is to come off.
 
     Args:
-        bite: as known.
         thickness: at the stations (m).
     """
     return max(1, math.floor(thickness / bite.thickness + 0.25)) if thickness > 0 else 0

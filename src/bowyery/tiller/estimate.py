@@ -69,7 +69,7 @@ class Wood:
     """A kind that a limb may be of, and how many in all are.
 
     Attributes:
-        share: of all limbs.
+        share: of all limbs that are of this kind.
         place: how much places differ from their neighbourhood (log stiffness).
         even: natural bend that is even along a limb (1/m).
         wanders: and what wanders about that (1/m).
@@ -138,14 +138,10 @@ def first_belief(
     """What is believed of a bow before anything has been read.
 
     Args:
-        limbs: grid of the design.
         common: log of how much stiffer than the design the rough bow is expected to be, such as
             from wood left on.
         woods: kinds that it may be of; MEASURED where the profile of its limbs was measured, WOODS
             without.
-
-    Returns:
-        What is believed.
     """
     woods = WOODS if woods is None else woods
     mean = np.zeros(UNKNOWN)
@@ -299,13 +295,9 @@ def even_estimate(
     """An estimate that is known beforehand: each limb stiffer by the same everywhere.
 
     Args:
-        limbs: the grid, ``B`` bows.
+        spread: one standard deviation of log stiffness.
         common: log stiffness of both limbs.
         ratio: log of the upper limb's stiffness over the lower's.
-        spread: one standard deviation.
-
-    Returns:
-        The estimate.
     """
     mean, covariance = np.zeros((1, UNKNOWN)), np.zeros((1, UNKNOWN, UNKNOWN))
     mean[0, FIELD] = common + 0.5 * ratio * np.repeat([1.0, -1.0], PLACES)
@@ -320,9 +312,6 @@ def place_weights(limbs: LimbGrid) -> Floats:
 
     A limb pulled at its nock bends a place by the square of its distance from the nock over its
     stiffness.
-
-    Args:
-        limbs: the grid, ``B`` bows.
     """
     share = np.linspace(0.0, 1.0, PLACES)
     rows = []
@@ -353,28 +342,18 @@ def at_nodes(field: Floats, limbs: LimbGrid) -> Floats:
 
     Args:
         field: at the places of the estimate.
-        limbs: the grid; the first of its bows counts.
     """
     shares = limbs.shares[:, 0]
     return np.stack([between_places(field[..., k, :], shares[k]) for k in (0, 1)], -2)
 
 
 def stiffness_factors(estimate: Estimate, limbs: LimbGrid) -> Floats:
-    """Stiffness against the design at the nodes, ``(2, 1, n+1)`` for LimbGrid.stiffened.
-
-    Args:
-        estimate: of the limbs' stiffness.
-        limbs: the grid, ``B`` bows.
-    """
+    """Stiffness against the design at the nodes, ``(2, 1, n+1)`` for LimbGrid.stiffened."""
     return np.exp(at_nodes(estimate.field, limbs))[:, None]
 
 
 def few_cells(limbs: LimbGrid) -> LimbGrid:
-    """The grid with no more cells than fits need.
-
-    Args:
-        limbs: the grid, ``B`` bows.
-    """
+    """The grid with no more cells than fits need."""
     return limbs if limbs.cells <= CELLS or limbs.cells % CELLS else limbs.coarser(CELLS)
 
 
@@ -390,10 +369,7 @@ def predict(
 
     Args:
         limbs: grid of the design, a batch of one.
-        bows: for hold and string.
-        readings: their values do not enter.
         fields: log stiffness at the places, ``(B, 2, PLACES)``.
-        slopes: as for :func:`bowyery.tiller.readings.read`.
         crooks: natural bend beyond the design's, ``(B, 2, CROOKS)`` (1/m), or None.
     """
     logs = np.moveaxis(at_nodes(fields, limbs), 0, 1)  # (2, B, n+1)
@@ -514,13 +490,8 @@ def estimate(
     """Fit the limbs' stiffness to the readings of one check.
 
     Args:
-        limbs: grid of the design.
         bows: hold and string as they were on the tree: one bow, or one for each string that was on.
-        readings: of one check.
         belief: from the checks before, or None at the first.
-
-    Returns:
-        Stiffness with its spread.
 
     Raises:
         EstimateError: no readings, or readings that cannot be used.
@@ -576,15 +547,6 @@ def unmoved(
     """What was believed, where a check's readings are not: they are named that lie further from it
     than it and their errors allow.
 
-    Args:
-        limbs: grid of the design.
-        bows: hold and string: one bow, or one for each string that was on.
-        readings: of the check.
-        belief: from the checks before.
-
-    Returns:
-        The belief as it was.
-
     Raises:
         SolveError: the bow as believed cannot be braced or drawn as the readings say.
     """
@@ -602,7 +564,6 @@ def _told(before: Belief, jacobian: Floats, seen: Floats, errors: Floats, loose:
     and how likely each is by how well it foretold those readings that are not left out.
 
     Args:
-        before: what was believed.
         jacobian: ``(readings, UNKNOWN)``.
         seen: ``(readings,)``; readings are ``jacobian @ x`` and an error.
         errors: one deviation, ``(readings,)``.
@@ -628,7 +589,6 @@ class Taken:
     """Wood taken off a limb evenly between two places from its root (m), feathered out beyond them.
 
     Attributes:
-        limb: upper or lower.
         thickness: mean thickness taken there (m).
         start, end: from the root (m); the whole limb without them.
         spread: one standard deviation of the thickness, as a share of it.
@@ -656,12 +616,7 @@ ADJOINS = 0.013  # stretches whose ends lie nearer than this adjoin (m)
 
 
 def taken_field(limbs: LimbGrid, taken: tuple[Taken, ...]) -> Floats:
-    """Thickness taken at the places, ``(2, PLACES)`` (m).
-
-    Args:
-        limbs: the grid, ``B`` bows.
-        taken: wood taken.
-    """
+    """Thickness taken at the places, ``(2, PLACES)`` (m)."""
     field = np.zeros((2, PLACES))
     for one in taken:
         side = SIDES.index(one.limb)
@@ -697,15 +652,8 @@ def carried(
     being pulled.
 
     Args:
-        limbs: the grid, ``B`` bows.
-        bow: the design, for its sections.
-        belief: before the wood came off.
-        taken: wood taken.
         deeper: how much more they have been bent since than ever before, as a share of what a
             first pull to full draw keeps of them.
-
-    Returns:
-        What is believed now.
     """
     law = thinning(bow, limbs, np.linspace(0.0, 1.0, PLACES))
     off = taken_field(limbs, taken)
@@ -751,13 +699,6 @@ def would_sharpen(
 
     Each is judged by the sum of the places' variances it would take away, weighted by how much a
     place counts (Gaussian conditioning on one more reading).
-
-    Args:
-        limbs: grid of the design.
-        bows: hold and string: one bow, or one for each string that was on.
-        now: the estimate.
-        candidates: readings that could be taken.
-        count: how many to name.
 
     Returns:
         The most telling first, one of a kind and limb.

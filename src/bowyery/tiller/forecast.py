@@ -46,8 +46,7 @@ class Losses:
     shop's own.
 
     Attributes:
-        finishing_spread: one standard deviation.
-        shooting_spread: one standard deviation.
+        finishing_spread, shooting_spread: one standard deviation, as a share.
     """
 
     finishing: float = 0.045
@@ -61,8 +60,7 @@ class Band:
     """A middle figure with the ends of its 90 % range.
 
     Attributes:
-        low: least (SI).
-        high: greatest (SI).
+        low, high: ends of the range (SI).
     """
 
     middle: float
@@ -79,9 +77,6 @@ class Band:
 class BenchRule:
     """A rule of the bench: what it says of the weight at full draw (N), and how far off it is on
     this bow, as a share.
-
-    Attributes:
-        name: for reading.
     """
 
     name: str
@@ -94,9 +89,6 @@ class Forecast:
     """Weight at full draw (N), and the curve: draws (m) with middle, low and high weight (N).
 
     Attributes:
-        now: the estimate.
-        finished: after sanding and rounding.
-        final: after shooting in.
         weights: at the draws (N).
     """
 
@@ -118,7 +110,6 @@ def weight_gradient(
     Args:
         limbs: the grid, ``B`` bows, with the natural bend as estimated.
         bow: the bow, a slack string as long as estimated.
-        estimate: of the limbs' stiffness.
         draw: from nocking point to pivot (m).
     """
     few = few_cells(limbs)
@@ -150,12 +141,10 @@ def forecast(
     """Forecast the weight at full draw and the curve up to it.
 
     Args:
-        limbs: grid of the design.
         bow: with the brace height the finished bow will have.
         estimate: of the limbs' stiffness, place by place.
         full_draw: (m).
         last_draw: furthest draw a weight was read at (m); beyond it the range widens.
-        losses: of finishing and shooting in.
 
     Raises:
         SolveError: the bow cannot be braced or drawn so far.
@@ -204,7 +193,6 @@ def bench_rules(
     this very bow.
 
     Args:
-        outlook: the forecast.
         weighed: draws (m) with the weights read there (N), by draw.
     """
     if not weighed:

@@ -62,8 +62,8 @@ class Reading:
     """One reading.
 
     Attributes:
+        value: as read (SI).
         kind: a key of KINDS, which says what it is.
-        value: in SI.
         limb: for all that belong to one.
         draw: from pivot to nocking point (m); None means braced or hanging.
         at: place along the limb from its root (m), where the kind has one.
@@ -109,8 +109,6 @@ class Scene:
     brace.
 
     Attributes:
-        limbs: the grid, ``B`` bows.
-        bow: the bow.
         bent: shapes at each draw.
         weight: at each draw, ``(B,)`` (N).
         tilt: at each draw, ``(B,)`` (rad).
@@ -140,7 +138,6 @@ class Asked:
         bound: of the value, a key of BOUNDS.
         first: it stands before the limbs' own fields.
         several: figures with their places in one field, as in the pencil line.
-        hint: beside the field.
     """
 
     label: str
@@ -155,23 +152,17 @@ class ReadingKind:
     """One kind of reading.
 
     Attributes:
-        name: its key.
         meaning: what it is, for the help.
         predict: what a batch of bows reads, ``(B,)`` in SI.
         error: one standard deviation by reading, expected value, and slope of weight by draw.
-        quantity: what its value is.
-        of_limb: it belongs to one limb.
         needs: which of ``draw``, ``at`` and ``span`` it cannot be without.
         on_place: it is read at a place of a limb.
         is_draw: its value is itself a draw.
         unstrung: it is read with the string off.
         forms: how it is written, in the pencil line's template; the first is what forms compose.
         word: what it is called in the line, for the sentences of errors.
-        examples: of each world.
-        said: how it is read back.
         missed: how it is asked for, where it would tell most; nothing: it is not asked for.
         bounds: what a bow can show, a key of BOUNDS, and what a figure outside is called.
-        asked: in forms.
     """
 
     name: str

@@ -23,8 +23,6 @@ class Rung:
     """One step of the ladder.
 
     Attributes:
-        name: one of RUNGS.
-        stand: done, here, next or ahead.
         why: what it waits for, or what it is for; of the rung here and the next one.
     """
 
@@ -56,7 +54,6 @@ def ladder(state: BenchState, rested: bool = False, full_draw: float | None = No
     """Where a bow stands on the ladder.
 
     Args:
-        state: of its bench.
         rested: it has been left braced half an hour.
         full_draw: that it shall reach (m); as its plan has it where left out.
 

@@ -88,9 +88,6 @@ class StringOn:
         Args:
             bow: with the brace height it will have when it is finished.
             length: of the bow from nock to nock (m).
-
-        Returns:
-            The bow as it hangs.
         """
         hold = replace(bow.hold, support="clamp", held_by="sliding hook", nock_offset=self.hook)
         if self.kind == "string long":
@@ -126,14 +123,12 @@ class Act:
     """Something that changed the bow otherwise than by wood off its belly.
 
     Attributes:
-        kind: one of ACTS.
+        more: what the act's second figure says (SI), such as minutes of heat.
         limb: None for both, or for the whole bow.
         value: a length (m) or an angle (rad), as the kind has it.
         start, end: from the bow's centre (m), alike for a place.
-        more: minutes of heat.
         how: colour, material, or how a crack was mended.
         id: of the measure it came from.
-        entry: it was written in.
     """
 
     kind: str
@@ -152,7 +147,6 @@ class Aside:
     """How the limbs lie across: the string off the grip's middle, a sideways bend, a twist.
 
     Attributes:
-        kind: ``string off``, ``sideways`` or ``twist``.
         limb: None for the string.
         value: how much (m, or rad), to the left below zero, seen from the belly with the upper limb
             up.
@@ -171,7 +165,6 @@ class Lie:
         at: from the bow's centre (m); None: at the nock.
         across: to the belly of the handle's line (m).
         check: how many checks had been closed before it was read.
-        entry: it was written in.
     """
 
     limb: Side
@@ -190,7 +183,6 @@ class Check:
         entries: that its readings were written in, in order.
         readings: in order, each with the key of its string.
         strings: that were on, by their keys.
-        string: on at the last reading.
         changes: wood taken, and acts, since the check before, in order.
     """
 
@@ -215,11 +207,7 @@ class Check:
         """The bow with each string of the check, by key; as for :meth:`StringOn.on`.
 
         Args:
-            bow: the bow.
             length: of the bow from nock to nock (m).
-
-        Returns:
-            Bows by string.
         """
         bows = {one.key: one.on(bow, length) for one in self.strings}
         if not any(r.kind == "tilt" for r in self.readings):
@@ -241,15 +229,11 @@ class History:
     """A bow's checks in order, and what has happened since the last one.
 
     Attributes:
-        checks: in order.
         changes: wood taken, and acts, since the last one, in order.
         pulls: short pulls since wood last came off; None when none has.
         braced: it has been at full brace.
-        string: that is on.
-        rested: minutes it was left braced.
         asides: newest of each kind and limb, how the limbs lie across.
         lies: how unstrung limbs lay, in order.
-        tool: that took the last strokes.
     """
 
     checks: tuple[Check, ...] = ()

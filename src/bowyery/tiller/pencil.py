@@ -36,8 +36,6 @@ def parse(line: str, world: World, tree: Tree | None = None) -> tuple[Statement,
     """Read a pencil line.
 
     Args:
-        line: what was written.
-        world: whose units bare numbers have.
         tree: how figures are taken on the bow it is about.
 
     Returns:
@@ -176,9 +174,7 @@ def words(statements: tuple[Statement, ...], tree: Tree, shown: Units) -> list[s
     """Say statements back as a colleague would.
 
     Args:
-        statements: as read.
         tree: of the bow they are about.
-        shown: the reader's units.
 
     Returns:
         One saying each; one for all that was traced of a bow at once.

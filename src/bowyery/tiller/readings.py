@@ -46,9 +46,6 @@ class Readout:
 def check_readings(readings: tuple[Reading, ...]) -> None:
     """Refuse readings that cannot be used.
 
-    Args:
-        readings: as taken.
-
     Raises:
         EstimateError: there is none, or one lacks what its kind needs.
     """
@@ -85,9 +82,7 @@ def read(
     """What a batch of bows reads.
 
     Args:
-        limbs: the batch, ``B`` bows.
         bows: for hold and string: one, or one for each string that was on.
-        readings: their values do not enter.
         slopes: also work out how the first bow's weights rise with the draw.
         design: what the limbs are judged against by eye, a batch of one; None: as they are.
 
@@ -173,7 +168,6 @@ def errors_of(readings: tuple[Reading, ...], values: Floats, slopes: Floats) -> 
     """One standard error of each reading; a weight's grows with it and with how steep the draw is.
 
     Args:
-        readings: as taken.
         values: what they should be, ``(readings,)`` (SI).
         slopes: of weights by draw, ``(readings,)`` (N/m).
 

@@ -24,15 +24,7 @@ from bowyery.wood.materials import Material
 
 
 def as_estimated(bow: Bow, now: Estimate) -> Bow:
-    """The design's bow with the thickness that the estimate stands for.
-
-    Args:
-        bow: the bow.
-        now: the estimate.
-
-    Returns:
-        The bow.
-    """
+    """The design's bow with the thickness that the estimate stands for."""
     return as_thick(bow, now.field)
 
 
@@ -40,11 +32,7 @@ def as_thick(bow: Bow, field: Floats) -> Bow:
     """A bow with the thickness that log stiffness against it stands for.
 
     Args:
-        bow: the bow.
         field: log stiffness against it at the places of the estimate, ``(2, PLACES)``.
-
-    Returns:
-        The bow.
     """
     limbs, cut = [], grid(bow)
     for side, limb in enumerate(bow.limbs):
@@ -60,8 +48,6 @@ def patched(bow: Bow, limb: str, start: float, end: float, thickness: float) -> 
     ends.
 
     Args:
-        bow: the bow.
-        limb: upper or lower.
         start, end: from the root (m).
         thickness: of the patch in its middle (m).
 
@@ -89,7 +75,6 @@ def cut_for(bow: Bow, now: Estimate, weight: float, draw: float) -> float | None
 
     Args:
         bow: the bow as it stands, with the reference of its estimate.
-        now: the estimate.
         weight: that is wanted (N).
         draw: full draw (m).
 
@@ -113,7 +98,6 @@ def bears(ways: Sequence[Outcome], draw: float) -> list[float | None]:
     """The draw at which the layers of several bows bear what lasts.
 
     Args:
-        ways: as solved at full draw.
         draw: full draw (m).
 
     Returns:
@@ -145,8 +129,6 @@ def rescues(
     draw.
 
     Args:
-        bow: the design's.
-        now: the estimate.
         draw: full draw (m).
         cuts: lengths to take off each end (m).
         backing: a material and the thickness of its dried layer (m), to be tried on the back.

@@ -46,7 +46,6 @@ class SetFound:
     """Set of one limb between two profiles.
 
     Attributes:
-        limb: upper or lower.
         tip: how much nearer the belly the tip lies than before (m).
         low, high: its range (90 %).
         start, end: the third of the limb that gave most of it, from the root (m).
@@ -108,12 +107,7 @@ def with_profiles(
     the design's.
 
     Args:
-        limbs: the grid, ``B`` bows.
-        profiles: measured, one a limb.
         error: of the rule (m).
-
-    Returns:
-        The grid with that bend.
 
     Raises:
         EstimateError: a profile of nothing, or with places off the limb.
@@ -141,7 +135,6 @@ def set_between(
     """What set has come into a limb between two profiles of it.
 
     Args:
-        limbs: grid of the design.
         before, after: profiles of one limb; the first is read off between its places where they
             differ.
         error: of the rule (m).
@@ -181,9 +174,6 @@ def set_between(
 class Pull:
     """A pull that was made: its draw (m) and the greatest surface strain it should have brought, by
     the estimate then.
-
-    Attributes:
-        name: for reading.
     """
 
     draw: float

@@ -56,7 +56,6 @@ class Tree:
 
         Args:
             draw: from nocking point to pivot (m).
-            shown: the reader's units.
         """
         return f"{shown.length(self.ruler.from_pivot(draw, self.handle_depth))} {self.ruler.short}"
 
@@ -67,17 +66,14 @@ class Statement:
 
     Attributes:
         kind: a key of STATEMENTS.
-        text: as written.
         value: in SI; strokes, pulls and minutes as their number.
         limb: None for the whole bow, or for both limbs.
         draw: to the pivot (m).
         start, end: of a stretch, from the bow's centre (m); alike for a place.
-        words: of a note.
         more: a second figure: what a weight sank by (N), the earlier draw of a tip's travel (m),
             minutes of heat, one deviation of what a photograph shows (m).
         how: what it was done with or to, or how it looks: a face, a side, a colour, a material, a
             word of the eye.
-        tool: that took the wood.
     """
 
     kind: str
@@ -103,9 +99,7 @@ class Context:
     """What is known while a part of a line is read.
 
     Attributes:
-        world: whose unit a bare number has.
         tree: of the bow it is about.
-        found: what was solved.
     """
 
     part: str
@@ -136,12 +130,7 @@ class Context:
         return LIMBS.get(self.text("limb") or "")
 
     def place(self, name: str, limb: Side | None) -> float | None:
-        """A place from the bow's centre (m); written from the tip it is turned round.
-
-        Args:
-            name: for reading.
-            limb: the limb.
-        """
+        """A place from the bow's centre (m); written from the tip it is turned round."""
         text = self.text(name)
         if text is None:
             return None
@@ -171,9 +160,7 @@ class Context:
         """Refuse what no bow shows.
 
         Args:
-            value: in SI.
             bound: a key of BOUNDS; nothing bounds it where that is empty.
-            what: what it is called.
         """
         if bound and not BOUNDS[bound].holds(value):
             raise UnreadableError(f"“{self.part}” is {what}; look at the figure and its unit.")
@@ -188,10 +175,7 @@ class StatementKind:
     """A kind of statement.
 
     Attributes:
-        name: its key.
-        forms: how it is written.
         build: from a matched form to statements.
-        say: how it is said back.
         meaning, examples: for the help; examples of both worlds.
         word: what marks a statement that means to be of this kind, for its error.
         carried: forms that will do after a statement of the same kind.
@@ -304,19 +288,12 @@ def where_words(at: float | None, shown: Units) -> str:
 
     Args:
         at: place (m).
-        shown: the reader's units.
     """
     return "at the fade" if at is None else f"{shown.length(at)} from the centre"
 
 
 def value_words(name: str, value: float, tree: Tree, shown: Units) -> str:
     """A reading's value in words: a draw on the tree's ruler, anything else as it is.
-
-    Args:
-        name: of its kind.
-        value: (SI).
-        tree: whose ruler the maker reads.
-        shown: the reader's units.
 
     Returns:
         The value with its unit, as text.
@@ -680,9 +657,7 @@ def say_act(s: Statement, tree: Tree, shown: Units) -> str:
     """An act that changes the bow, in words.
 
     Args:
-        s: the act.
         tree: of the bow it is about.
-        shown: the reader's units.
 
     Returns:
         A saying, such as ``2 in cut off both ends``.

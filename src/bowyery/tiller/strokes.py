@@ -30,9 +30,7 @@ class Stretch:
     """Strokes to take along a stretch of a limb.
 
     Attributes:
-        limb: upper or lower.
         start, end: from the limb's root (m).
-        strokes: of the tool in hand.
         thickness: that they take, as the tool is known (m).
         whole: it runs from the fade to the nock.
     """
@@ -49,9 +47,7 @@ def stretches(limbs: LimbGrid, removal: Floats, bite: Bite) -> tuple[Stretch, ..
     """What to take, in stretches with strokes.
 
     Args:
-        limbs: the grid; the first of its bows counts.
         removal: thickness to take at the places of the estimate, ``(2, PLACES)`` (m).
-        bite: of the tool in hand.
 
     Returns:
         Stretches from the root outward, upper limb first; none where less than a stroke is to come

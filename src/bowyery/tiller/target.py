@@ -57,7 +57,6 @@ class Place:
     share.
 
     Attributes:
-        limb: the limb.
         start: from (m).
         end: to (m).
         seen: it was said so by eye, and the readings do not show it yet.
@@ -98,8 +97,6 @@ def weights_of(limbs: LimbGrid, bow: Bow, fields: Floats, draw: float) -> Floats
     ``(B, 2, PLACES)``.
 
     Args:
-        limbs: the grid, ``B`` bows.
-        bow: the bow.
         fields: log stiffness, ``(B, 2, PLACES)``.
         draw: from nocking point to pivot (m).
     """
@@ -115,9 +112,6 @@ def wanted_state(
     """The wanted state that loses least wood.
 
     Args:
-        limbs: grid of the design.
-        bow: with the finished brace height.
-        now: the estimate.
         weight: at full draw, before finishing (N).
         draw: full draw (m).
         ratio: log of upper over lower stiffness that is wanted.
@@ -151,9 +145,7 @@ def sparing(limbs: LimbGrid, field: Floats, weak: tuple[Place, ...]) -> Floats:
     """A removal that leaves weak places alone: what was run out into them is not taken.
 
     Args:
-        limbs: grid of the design.
         field: thickness to take at the places, ``(2, PLACES)`` (m).
-        weak: stretches that bend too much.
 
     Returns:
         The removal, ``(2, PLACES)`` (m).
@@ -171,7 +163,6 @@ def removals_of(limbs: LimbGrid, field: Floats, thickness: Floats) -> tuple[Remo
     places.
 
     Args:
-        limbs: grid of the design.
         field: thickness to take at the places, ``(2, PLACES)`` (m).
         thickness: that stands there (m).
     """
@@ -208,14 +199,6 @@ def uneven_places(
 ) -> tuple[tuple[Place, ...], tuple[Place, ...]]:
     """Weak places (hinges) and stiff ones, where the difference is larger than what is not known of
     it.
-
-    Args:
-        limbs: the grid, ``B`` bows.
-        now: the estimate.
-        target: the wanted state.
-
-    Returns:
-        Weak places, stiff places.
     """
     off = now.field - target.field.max(1, keepdims=True)
     sure = 1.0 * now.spread

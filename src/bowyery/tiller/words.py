@@ -72,7 +72,6 @@ def readable_draw(draw: float, shown: Units) -> float:
 
     Args:
         draw: on the maker's ruler (m).
-        shown: the reader's units.
 
     Returns:
         The draw to stop at (m).
@@ -85,11 +84,7 @@ def why(limit: Limit, further: bool) -> str:
     """Why a limit binds.
 
     Args:
-        limit: that binds.
         further: the limit is a draw, else a weight.
-
-    Returns:
-        The reason.
     """
     if limit.passed:
         share = f"{limit.passed * 100:.0f} %"
@@ -101,11 +96,7 @@ def why(limit: Limit, further: bool) -> str:
 
 @dataclass(frozen=True)
 class Said:
-    """The next act: a short form for three metres away, and whole sentences.
-
-    Attributes:
-        then: what comes after it.
-    """
+    """The next act: a short form for three metres away, and whole sentences."""
 
     short: str
     then: str
@@ -113,15 +104,7 @@ class Said:
 
 
 def balance_words(stand: Balance, shown: Units) -> str:
-    """How the limbs stand to each other.
-
-    Args:
-        stand: the balance.
-        shown: the reader's units.
-
-    Returns:
-        A sentence.
-    """
+    """How the limbs stand to each other."""
     if not stand.read:
         return "How the limbs stand to each other is not read yet: read both gaps, or both tips."
     low, high = stand.wanted
@@ -155,12 +138,7 @@ def where(removal: Removal | Place, root: float, shown: Units) -> str:
     """A stretch of a limb in words, from the bow's centre.
 
     Args:
-        removal: or a place.
         root: of the limb, from the bow's centre (m).
-        shown: the reader's units.
-
-    Returns:
-        The stretch.
     """
     if removal.start is None or removal.end is None:
         return f"the whole {removal.limb} limb, fade to nock"
@@ -174,12 +152,7 @@ def places_words(advice: Advice, roots: dict[Side, float], shown: Units) -> list
     """Places that bend too much and too little, as marks on the limb.
 
     Args:
-        advice: the next act.
         roots: of the limbs, from the bow's centre (m).
-        shown: the reader's units.
-
-    Returns:
-        A sentence a place.
     """
     said = []
     for place in advice.weak:
@@ -205,12 +178,7 @@ def sharper_words(one: Sharper, roots: dict[Side, float], shown: Units) -> str:
     """What one more reading would tell.
 
     Args:
-        one: the reading.
         roots: of the limbs, from the bow's centre (m).
-        shown: the reader's units.
-
-    Returns:
-        A saying.
     """
     r = one.reading
     at = None if r.at is None or r.limb is None else roots[r.limb] + r.at
@@ -222,28 +190,14 @@ def expected_words(reading: Reading, told: float, shown: Units, tree: Tree) -> s
     """What the others say in the place of a reading that does not fit them.
 
     Args:
-        reading: that is doubted.
         told: what the fitted bow would read (SI).
-        shown: the reader's units.
-        tree: whose draw ruler the maker reads.
-
-    Returns:
-        A saying.
     """
     value = value_words(reading.kind, told, tree, shown)
     return f"the other readings would have it about {value}"
 
 
 def rule_words(rule: BenchRule, shown: Units) -> str:
-    """A straight-line rule of the bench beside the forecast.
-
-    Args:
-        rule: of the bench.
-        shown: the reader's units.
-
-    Returns:
-        A sentence.
-    """
+    """A straight-line rule of the bench beside the forecast."""
     name = {
         "in proportion": "Weight in proportion to draw",
         "by the inch": "Rising on as over the last inches",
@@ -260,8 +214,6 @@ def say(state: BenchState, shown: Units, tree: Tree) -> Said:
 
     Args:
         state: of the bench, with its advice.
-        shown: the reader's units.
-        tree: whose draw ruler the maker reads.
 
     Returns:
         What to do, short and in whole sentences.
@@ -397,12 +349,7 @@ def stretch_words(one: Stretch, root: float, shown: Units) -> str:
     """Where strokes are taken, from the bow's centre, as a pencil marks it.
 
     Args:
-        one: the stretch.
         root: of its limb, from the bow's centre (m).
-        shown: the reader's units.
-
-    Returns:
-        The stretch.
     """
     if one.whole:
         return "from fade to nock"
@@ -415,12 +362,7 @@ def stretch_ends(one: Stretch, root: float, shown: Units) -> tuple[float, float]
     centimetre: nobody scrapes to a finer mark.
 
     Args:
-        one: the stretch.
         root: of its limb, from the bow's centre (m).
-        shown: the reader's units.
-
-    Returns:
-        Nearer end, further end.
     """
     step = INCH / 2 if shown.imperial else 0.01
     start, end = (round((root + place) / step) * step for place in (one.start, one.end))
@@ -429,10 +371,6 @@ def stretch_ends(one: Stretch, root: float, shown: Units) -> tuple[float, float]
 
 def removal_line(state: BenchState, shown: Units) -> str:
     """What is advised as the pencil line that a maker would write once it is done.
-
-    Args:
-        state: of the bench.
-        shown: the reader's units.
 
     Returns:
         The line, without units; nothing where no strokes are advised.
@@ -449,12 +387,6 @@ def removal_line(state: BenchState, shown: Units) -> str:
 
 def held_words(held: Held, state: BenchState, shown: Units, tree: Tree) -> str:
     """The draw at the weight that is held, for makers who let the draw grow.
-
-    Args:
-        held: weight and draws.
-        state: of the bench.
-        shown: the reader's units.
-        tree: whose draw ruler the maker reads.
 
     Returns:
         A saying such as ``44 lb at 19 in, was 17 ¼; next look about 20 ½``.
@@ -486,27 +418,12 @@ TOOL_SUITS = {
 
 
 def suits_words(state: BenchState) -> str:
-    """Which tool suits what is to come off, in half a sentence.
-
-    Args:
-        state: of the bench.
-
-    Returns:
-        The words.
-    """
+    """Which tool suits what is to come off, in half a sentence."""
     return TOOL_SUITS.get(state.suits, f"a {state.suits} suits this pass")
 
 
 def tool_words(state: BenchState, shown: Units) -> str:
-    """Which tool suits what is to come off, and what the one in hand takes.
-
-    Args:
-        state: of the bench.
-        shown: the reader's units.
-
-    Returns:
-        A sentence, without its stop.
-    """
+    """Which tool suits what is to come off, and what the one in hand takes."""
     said = suits_words(state)
     if state.bite is None:
         return said
@@ -534,10 +451,6 @@ def act_words(shown_of: Shown, shown: Units) -> str:
 
     Args:
         shown_of: the acts' forecast, and what the readings after them say.
-        shown: the reader's units.
-
-    Returns:
-        A sentence.
     """
     was = FINE_WEIGHT.write(shown_of.before, shown)
     told = FINE_WEIGHT.write(shown_of.foretold, shown)

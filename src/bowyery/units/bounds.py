@@ -29,23 +29,13 @@ class Bound:
     def holds(self, value: float) -> bool:
         """Whether a value is possible.
 
-        Args:
-            value: in SI.
-
         Returns:
             False for what is no number, too.
         """
         return self.low <= value <= self.high
 
     def words(self, shown: Units) -> str:
-        """What is possible, with the reader's unit, as ``at least 2 in, at most 4 in``.
-
-        Args:
-            shown: the reader's units.
-
-        Returns:
-            Words for a sentence.
-        """
+        """What is possible, with the reader's unit, as ``at least 2 in, at most 4 in``."""
         if not self.quantity:
             return f"at least {self.low:g}, at most {self.high:g}"
         one = QUANTITIES[self.quantity]
@@ -246,13 +236,10 @@ def within(what: str, value: float, where: str, shown: Units | None = None) -> f
     """A figure, as long as a bow could have it.
 
     Args:
+        value: to be held against the bounds (SI).
         what: a key of BOUNDS.
-        value: in SI.
         where: it was given, for the error.
         shown: the reader's units; millimetres and kilograms where it is left out.
-
-    Returns:
-        The same value.
 
     Raises:
         DescriptionError: it is outside.

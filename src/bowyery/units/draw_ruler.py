@@ -17,9 +17,7 @@ class DrawRuler:
     """A way to measure a draw from the nocking point.
 
     Attributes:
-        key: as it is kept.
         words: where it is measured to, for a choice.
-        short: the same beside a figure.
         allowance: what it has beyond the draw to the pivot (m).
         to_back: it goes on to the back, so that the handle's depth is part of it.
     """

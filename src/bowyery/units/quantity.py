@@ -57,7 +57,6 @@ class Style:
     Attributes:
         unit: a key of the quantity's units.
         sign: the unit as it is written beside a figure.
-        digits: after the point.
         fraction: finest fraction instead, a power of two; READER: the reader's own; 0: decimals.
         below: magnitudes below this, in the unit, have one digit more.
     """
@@ -203,43 +202,19 @@ class Quantity:
     def read(self, text: str, world: World) -> float:
         """Read one measure as a maker writes it; see :func:`read`.
 
-        Args:
-            text: as written.
-            world: whose unit a bare number has.
-
-        Returns:
-            The value in SI.
-
         Raises:
             UnreadableError: a sentence that says what was expected.
         """
         return read(text, self, world)
 
     def write(self, value: float, shown: Units, sign: bool = True) -> str:
-        """Write a value (SI) for a reader, with or without its unit.
-
-        Args:
-            value: in SI.
-            shown: the reader's units.
-            sign: with the unit.
-
-        Returns:
-            The figure.
-        """
+        """Write a value (SI) for a reader, with or without its unit."""
         style = self.written[shown.world]
         text = self._figure(value, style, shown.denominator)
         return f"{text} {style.sign}" if sign else text
 
     def bare(self, value: float, shown: Units) -> str:
-        """Write a value (SI) as a bare number in the reader's unit, as it would be typed.
-
-        Args:
-            value: in SI.
-            shown: the reader's units.
-
-        Returns:
-            The figure.
-        """
+        """Write a value (SI) as a bare number in the reader's unit, as it would be typed."""
         return self._figure(value, self.typed[shown.world], 64, plain=True)
 
     def _figure(self, value: float, style: Style, own: int, plain: bool = False) -> str:
@@ -383,10 +358,6 @@ class Fineness(Quantity):
     def read(self, text: str, world: World) -> float:
         """Read tex or yards a pound, as a maker writes them.
 
-        Args:
-            text: as written.
-            world: whose unit a bare number has.
-
         Returns:
             Mass by length (kg/m).
 
@@ -444,10 +415,6 @@ def read(text: str, quantity: Quantity, world: World) -> float:
         text: for example ``61 1/2``, ``5' 1 1/2"``, ``156 cm``, ``42#``. A bare number is in the
             world's unit.
         quantity: which kind of measure it is.
-        world: whose unit a bare number has.
-
-    Returns:
-        The value in SI.
 
     Raises:
         UnreadableError: a sentence that says what was expected.
@@ -540,12 +507,8 @@ def fraction_text(inches: float, denominator: int = 16, plain: bool = False) -> 
     """Write inches as a whole number and the nearest fraction, such as ``23 ¼``.
 
     Args:
-        inches: the number.
         denominator: the finest fraction, a power of two (16, 32 or 64).
         plain: write ``23 1/4`` instead of using fraction signs.
-
-    Returns:
-        The text.
     """
     return _fraction_text(round(abs(inches) * denominator), denominator, inches < 0, plain)
 
@@ -572,11 +535,7 @@ def decimal(value: float, digits: int) -> str:
     """A figure with so many digits after the point and a true minus sign; never minus nothing.
 
     Args:
-        value: in SI.
-        digits: after the point.
-
-    Returns:
-        The text.
+        value: in the unit that is shown, not SI.
     """
     text = f"{value:.{digits}f}"
     if float(text) == 0:

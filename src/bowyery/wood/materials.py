@@ -46,11 +46,8 @@ def working_strain(elastic: float, rupture: float) -> float:
     """Surface strain a lasting bow stays under: midway between where set begins and rupture.
 
     Args:
-        elastic: where set begins.
+        elastic: surface strain where set begins, as a share.
         rupture: where a limb breaks, or yields.
-
-    Returns:
-        The strain.
     """
     return 0.5 * (elastic + rupture)
 
@@ -60,7 +57,6 @@ class Material:
     """What a layer of a limb is made of, at 12 % moisture.
 
     Attributes:
-        name: as in the data files.
         kind: ``wood``, ``bamboo``, ``backing``, ``horn``, ``glass`` or ``plastic``.
         modulus: of elasticity along the grain (Pa).
         rupture: modulus of rupture in bending (Pa).
@@ -143,9 +139,6 @@ class Material:
     def working_strain(self) -> float:
         """Surface strain a lasting bow stays under, with moderate set: midway between set's
         beginning and rupture.
-
-        Returns:
-            The strain.
         """
         return working_strain(self.elastic_strain, self.rupture_strain)
 
@@ -155,7 +148,6 @@ class Fibre:
     """One strand of string material.
 
     Attributes:
-        name: as in the data file.
         line_mass: (kg/m).
         breaking_force: of one strand (N).
         stretch: lengthening it keeps under a bow's load after settling, as a share of its length.
@@ -274,14 +266,10 @@ def overridden(
     """Replace book values by what was measured on a stave (SI), keeping the rest.
 
     Args:
-        book: values of the book.
         modulus: (Pa), or None.
         rupture: (Pa), or None.
         density: (kg/m³), or None.
         work: to maximum load (J/m³), or None.
-
-    Returns:
-        The stave's own material.
 
     Raises:
         DescriptionError: a value is not above zero.

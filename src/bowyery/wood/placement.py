@@ -70,12 +70,11 @@ class FlawFate:
     """What becomes of one flaw in a placement.
 
     Attributes:
-        flaw: its number on the stave.
+        cost: penalty, in points of placement; 0 is harmless.
         fate: off the ends, off the edge, in the handle, at the tip, in the limb, on the edge.
         from_middle: place on the bow from its middle, positive to the upper end (m).
         use: of what the wood bears there.
         face: back or belly, as the bow lies in the stave.
-        cost: in points.
         room: wood to spare beside it, within the stave (m).
     """
 
@@ -99,7 +98,6 @@ class Placement:
         shift: of the centre line across (m).
         turn: of the centre line (rad).
         score: 0 to 100; above about 60 it is a sound place.
-        fates: of every flaw.
         narrow, thin: by how much the stave is too narrow or too thin at its worst place (m), 0 when
             it is enough.
         crown: cost of the back's crown.
@@ -150,10 +148,7 @@ def place(stave: Stave, outline: Outline, either_face: bool = False, count: int 
     """Try every placement and keep the best few.
 
     Args:
-        stave: with its flaws.
-        outline: of the design.
         either_face: the stock may be turned over (boards, slats).
-        count: how many to keep.
 
     Returns:
         All placements, the best few described.
@@ -427,8 +422,6 @@ def advice_when_none(stave: Stave, outline: Outline, fit: Fit | None) -> tuple[s
     first.
 
     Args:
-        stave: with its flaws.
-        outline: of the design.
         fit: the placements, or None where it is too short.
 
     Returns:

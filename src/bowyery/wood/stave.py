@@ -68,13 +68,12 @@ class Flaw:
     """One flaw on a stave, in m.
 
     Attributes:
+        off: its middle from the centre line (m).
+        length: along the stave (m).
+        width: across it (m).
         kind: a key of FLAWS.
         at: its middle, from the stave's left end.
-        off: its middle, across.
-        length: along the stave.
-        width: across it.
         depth: into the wood from its face.
-        face: back, belly, or through both.
     """
 
     kind: str
@@ -91,9 +90,8 @@ class Stave:
     """A stave; lengths in m.
 
     Attributes:
-        length: as it lies.
+        width: of its back (m).
         at: places of the measured sections, increasing from 0 to the length.
-        width, depth: there.
         crown: radius of the back there; infinite where it is flat.
         side_at, side: natural profile seen from the side, towards the belly, off a straight line
             between the ends.
@@ -102,7 +100,6 @@ class Stave:
         sapwood: its depth below the back, or None.
         drift: sideways drift of the grain over one metre.
         cut: what was sliced off, or is lost to end checks, at left and right end.
-        flaws: on it.
         sawn: its sides are straight and square as they are.
     """
 

@@ -34,8 +34,6 @@ class WoodBench:
         stave: chosen, or None.
         usable, needed, spare: lengths (m).
         laid: the best place, or the one that was taken over.
-        taken: whether it was taken over.
-        trouble: why it cannot be laid.
         moisture: now, where it is known.
     """
 

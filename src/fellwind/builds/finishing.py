@@ -63,13 +63,9 @@ class FinishBench:
     """What finishing this bow comes to.
 
     Attributes:
-        form: of its figures.
         arrow: the pass, or None with ``trouble`` saying why.
         takes: shares of the weight that edges and sanding take.
         habit: what the shop's bows lose in finishing, as it says.
-        wrap: of the grip.
-        overlays: of both tips.
-        grits: in order.
         picture: of the section at the pass.
         done: what was done already, by kind.
     """

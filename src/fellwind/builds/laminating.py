@@ -107,17 +107,12 @@ class StackBench:
 
     Attributes:
         limbs: both, with their lams and forms.
-        alike: both limbs are ground alike.
-        glue: for all joints.
         press: the form of what presses it.
         each: force of each clamp (N).
         lost: weight that sanding takes from back and belly (N).
         sanded: by so much (m).
-        trouble: why there is no form.
-        steps: of the dry run.
         open_hours: how long the glue stays open in this air (least, usual).
         plan: a key of PLANS.
-        picture: of stack and form.
     """
 
     limbs: tuple[LimbStack, ...]

@@ -29,12 +29,7 @@ Found = TypeVar("Found")
 
 @dataclass(frozen=True)
 class Proved:
-    """A proof's figures of a build.
-
-    Attributes:
-        at: when.
-        values: by kind (SI).
-    """
+    """A proof's figures of a build."""
 
     at: datetime
     values: dict[str, float]

@@ -98,11 +98,7 @@ def strike(entry: Entry, person: Person, client_id: UUID) -> tuple[Entry, bool]:
 
 
 def put_back(struck: Entry, person: Person, client_id: UUID) -> tuple[Entry, bool]:
-    """Put back what an entry struck out, with its measures as they were read.
-
-    Returns:
-        As for :func:`strike`.
-    """
+    """Put back what an entry struck out, with its measures as they were read."""
     first = struck.corrects
     if first is None:
         raise ValueError("only what was struck out can be put back")

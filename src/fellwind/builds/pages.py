@@ -44,12 +44,8 @@ class Head:
     """What the head of every page of a build shows.
 
     Attributes:
-        build: whose.
         found, trouble: its design solved, or why it is not.
         stage: of this page; is_current: the build stands at it.
-        progress: the picture of its stages.
-        minutes: spent on it.
-        caution, next_verb: of the stage.
         last_line: as last written, to write it again.
     """
 

@@ -47,14 +47,11 @@ class Proof:
     """What was measured at proof, and what follows from it.
 
     Attributes:
-        entry: as written.
-        figures: by kind.
         off: weight over what was wanted (N).
         efficiency: arrow's energy over the stored energy, with its band of 90 %.
         energy: stored, by the curve at this weight (J).
         shots: of the chronograph, where several were read.
         pull: one slow pull against the curve.
-        against: forecasts against what came.
         says: what that says about wood and limbs.
     """
 

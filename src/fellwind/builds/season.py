@@ -126,13 +126,8 @@ class SeasonRow:
     """A bow that is being built, or could be begun.
 
     Attributes:
-        name: of it.
-        build: where it is being built.
         design, stave: of one that is not begun.
-        ready: the stave's state, in words.
-        plan: its schedule.
         chance: whether it is done by the wanted day, in words; nothing without one.
-        good: it most likely is.
         begin: what to do about beginning it, in words.
     """
 

@@ -19,7 +19,6 @@ class Planned:
     """A wait in the plan: when it may be over at the earliest and the latest, where that is known.
 
     Attributes:
-        wait: as it hangs.
         early, late: ends of the range of its end, all before it counted in.
     """
 
@@ -64,11 +63,7 @@ def finish(rows: Sequence[Planned]) -> Planned | None:
 
 
 def move(wait: Wait, until: datetime) -> int:
-    """Move the end of a wait, and all that follow it by as much.
-
-    Returns:
-        How many others moved.
-    """
+    """Move the end of a wait, and all that follow it by as much."""
     by, moved = until - wait.until, 0
     wait.until = until
     wait.save(update_fields=["until"])

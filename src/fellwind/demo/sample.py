@@ -31,11 +31,7 @@ def own(model: type[models.Model]) -> "models.QuerySet[models.Model]":
 
 
 def make(by: Person) -> Build:
-    """Make the sample, unless it is there.
-
-    Args:
-        by: who asked for it.
-    """
+    """Make the sample, unless it is there."""
     known = there()
     if known is not None:
         return known

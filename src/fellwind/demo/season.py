@@ -35,7 +35,6 @@ class _Made:
     """A bow of the season.
 
     Attributes:
-        name, archer, wood, tree: of it.
         stiff: its wood over the book.
         length, width: (in).
         days: ago that it was begun; it took some seven weeks.

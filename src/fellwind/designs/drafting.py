@@ -96,7 +96,6 @@ def acted(given: Mapping[str, str], shown: Units) -> tuple[dict[str, Any], str]:
 
     Args:
         given: the whole form as it was sent, with the act.
-        shown: units of the page.
     """
     values: dict[str, Any] = dict(given)
     act = given.get("action", "")

@@ -204,9 +204,7 @@ class Culm:
         width: of the slat (m).
         slats: how many and how thick, where the culm's wall is known.
         needed: thickness that the design asks of a slat at its thickest (m), or 0.
-        nodes: how many are mapped.
         rows: where the bow may lie for them.
-        trouble: why something cannot be said.
     """
 
     width: float

@@ -44,10 +44,7 @@ class Result:
     Attributes:
         design, found, trouble: what was solved, or why nothing was.
         form: with its faults, where there are any.
-        ruler, tree, curve: pictures.
         warnings: what may go wrong, in sentences.
-        marks: the marking table.
-        use, verdict, layered: of what lasts.
         dries: it is of stuff that takes up water.
         string_length: (m); stack, energy (J): of the curve.
         loosed: its arrow; quick: with less care.
@@ -189,7 +186,6 @@ class EditPage(Result):
     """The form of a design beside what it comes to.
 
     Attributes:
-        design_builds: that are built from it.
         draft: the bow as the form draws it.
     """
 

@@ -58,12 +58,7 @@ def add_rows(form: MeasuredForm, given: Mapping[str, Any], stuff: Iterable[Any])
     """Give a form the fields of its rows.
 
     Args:
-        form: whose fields they become.
         given: what was sent, or its initial values.
-        stuff: choices of a lam's material.
-
-    Returns:
-        Which there are.
     """
     names = names_in(given)
     for side in SIDES:
@@ -98,8 +93,6 @@ def shape_of(form: MeasuredForm, names: Names, layout: Layout) -> dict[str, Any]
     """What the rows say, as a design keeps it: outline, line and lams.
 
     Args:
-        form: that was read whole.
-        names: of its rows.
         layout: whose limbs the shares are of.
     """
     data = form.cleaned_data

@@ -592,9 +592,7 @@ class CableRow:
 
     Attributes:
         slack, tension: of each cable before the bow is strung; one of them.
-        curve: of the two.
         inner: greatest strain of the main bow near its grip.
-        now: it is as designed.
         turns: to give each cable past just taut, below zero to let out; None where no twist does.
         tone: of a plucked cable before stringing (Hz); 0 of a loose one.
         between: its ties, unloaded (m).

@@ -28,14 +28,7 @@ class Forecast:
 
 
 def accuracy_picture(rows: Sequence[Forecast]) -> SafeString:
-    """Draw every forecast on the line of what it was of; the band is the shaded middle.
-
-    Args:
-        rows: of all bows.
-
-    Returns:
-        The picture with its figures.
-    """
+    """Draw every forecast on the line of what it was of; the band is the shaded middle."""
     kinds = list(dict.fromkeys(one.what for one in rows))
     height = TOP + TALL * len(kinds) + 34
 

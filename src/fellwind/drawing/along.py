@@ -22,10 +22,7 @@ class Track:
     """One figure along both limbs.
 
     Attributes:
-        name: in the legend.
         values: at the places, ``(2, places)``.
-        css: of its line or area.
-        area: filled down to zero.
     """
 
     name: str
@@ -47,11 +44,9 @@ def along_picture(
 
     Args:
         places: from the bow's centre, ``(2, places)`` (m).
-        tracks: the figures.
         write: one of them in words.
         ticks: where the scale is written; it reaches over all of them.
         title: in words, for who cannot see it.
-        shown: the reader's units.
         marks: limb, place from the centre (m), and the word written there.
 
     Returns:

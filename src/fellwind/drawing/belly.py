@@ -78,9 +78,7 @@ class BenchData:
     Attributes:
         ruler: of the bow as it stands.
         tiller: stiffness with its band, removal, what came off, weak and stiff places.
-        strokes: to take.
         marks: made by eye since the last removal.
-        touches: stretches that can be pressed.
         acts: places of what was done to the bow, upper and from the centre (m), with a word.
     """
 
@@ -126,9 +124,7 @@ def bench_picture(data: BenchData, tree: TreeData | None, shown: Units) -> SafeS
     """Draw it.
 
     Args:
-        data: of limbs and advice.
         tree: what hangs above, or None while nothing does.
-        shown: the reader's units.
     """
     ruler = ruler_for(data.ruler)
     parts: list[str] = []
@@ -171,12 +167,7 @@ def bench_picture(data: BenchData, tree: TreeData | None, shown: Units) -> SafeS
 
 
 def limbs_picture(data: BenchData, shown: Units) -> SafeString:
-    """Both limbs belly up with what to take, for three metres away: strokes, crosses, no more.
-
-    Args:
-        data: of limbs and advice.
-        shown: the reader's units.
-    """
+    """Both limbs belly up with what to take, for three metres away: strokes, crosses, no more."""
     ruler = Ruler(_tip(data.ruler, False), _tip(data.ruler, True), 8, 8)
     wider = _wider(ruler, data.ruler)
     belly = _Belly(ruler, data.ruler, 66.0, wider)

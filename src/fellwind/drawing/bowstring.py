@@ -28,8 +28,6 @@ class Look:
 
     Attributes:
         colours: class of each bundle, one after another.
-        right: twisted to the right.
-        turns: in it.
     """
 
     colours: tuple[str, ...]
@@ -67,11 +65,7 @@ def string_picture(
     """Draw a string in its three states, every part of it a thing to be touched.
 
     Args:
-        plan: of it.
-        look: colours and twist.
         urls: where the figures of each part are changed.
-        shown: the reader's units.
-        chosen: the part that is open.
 
     Returns:
         The picture with its hairline and strip.
@@ -336,10 +330,6 @@ def bars_picture(
         rows: words, least and greatest (N), and a class of each school.
         bears: what it bears (N).
         needed: what it was planned for (N).
-        shown: the reader's units.
-
-    Returns:
-        The picture.
     """
     wide, left, tall = 470.0, 232.0, 30.0
     most = max([bears, needed, *(high for _, _, high, _ in rows)]) * 1.02

@@ -54,7 +54,6 @@ def compare_picture(
         data: of the bow as it stands at the second.
         first, second: the checks; the first is dashed.
         off: thickness taken between them at the places, ``(2, places)`` (m).
-        shown: the reader's units.
     """
     ruler = ruler_for(data)
     parts = axis(ruler, data, 24, shown)
@@ -135,10 +134,8 @@ def profile_picture(
     """How the limbs lay unstrung at first and how they lie now, back upwards.
 
     Args:
-        data: of the bow.
         first, last: by limb its points, from the centre and to the belly of the handle's line (m);
             the first is dashed.
-        shown: the reader's units.
     """
     ruler = ruler_for(data)
     most = max(

@@ -57,9 +57,6 @@ def side_views(bows: Sequence[Mapping[str, Line]]) -> SafeString:
     Args:
         bows: of each, by state, points from the lower nock to the upper: from its centre, upper
             limb above zero, and to its belly (m).
-
-    Returns:
-        The picture.
     """
     width, left = 620.0, 84.0
     reach = max(abs(x) for bow in bows for line in bow.values() for x, _ in line)

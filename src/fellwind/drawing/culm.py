@@ -16,14 +16,9 @@ def node_picture(place: Place, length: float, bow: float, fade: float, shown: Un
     """Draw a slat with its nodes and the bow in it.
 
     Args:
-        place: of the bow.
         length: of the slat (m).
         bow: from nock to nock (m).
         fade: from the bow's middle to where its limbs begin to bend (m).
-        shown: the reader's units.
-
-    Returns:
-        SVG.
     """
     scale = (WIDTH - 2 * LEFT) / length
     middle = LEFT + (place.start + bow / 2) * scale

@@ -19,11 +19,9 @@ class CurveData:
     """Draws on the reader's ruler (m) and weights (N).
 
     Attributes:
-        draws, weights: the curve.
         low, high: ends of its range, where there is one.
         measured: (draw, weight) as read on the bow as it is.
         earlier: (draw, weight) read before wood came off.
-        wanted: weight to mark.
         full_draw: where the wanted weight is asked.
         former: an earlier curve, drawn faint.
     """

@@ -126,8 +126,6 @@ def draft_picture(layout: Layout, points: tuple[Point, ...], shown: Units) -> Sa
 
     Args:
         layout: to draw; nothing has to be solved for it.
-        points: to take hold of.
-        shown: the reader's units.
     """
     ruler, scale = _ruler(layout), scales(layout)
     parts = axis_of(ruler, layout.length / 2, layout.length / 2, 30, shown)
@@ -189,10 +187,8 @@ def points_of(
     """What may be taken hold of.
 
     Args:
-        layout: as it is drawn.
         widths: by limb, name, share of the limb and width (m) of each point.
         lines: by limb, name, share and offset to the belly (m).
-        shown: the reader's units.
     """
     found = []
     for side in SIDES:

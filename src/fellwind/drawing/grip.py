@@ -17,12 +17,7 @@ def pass_picture(cut: ArrowPass, arrow: float, shown: Units) -> SafeString:
     """Draw the section, the back up, the arrow on its right.
 
     Args:
-        cut: the pass.
         arrow: how thick the arrow is (m).
-        shown: the reader's units.
-
-    Returns:
-        The picture.
     """
     scale = min(MOST_WIDE / cut.width, MOST_TALL / cut.thick)
     wide, tall, deep = cut.width * scale, cut.thick * scale, cut.depth * scale

@@ -32,10 +32,8 @@ class Line:
     """A figure of one wood, tool or fibre.
 
     Attributes:
-        name: of that.
         book, before: what the book says, and one deviation for a bow before anything was seen.
         middle, sure: as learned, and one deviation.
-        points: the records.
     """
 
     name: str
@@ -52,13 +50,9 @@ def learning_picture(
     """Draw every figure on the same scale, the book's range shaded lightly and the shop's darkly.
 
     Args:
-        rows: the figures.
         write: one of them in words.
         ticks: where the scale is written.
         title: in words, for who cannot see it.
-
-    Returns:
-        The picture with its figures.
     """
     low = min(r.book - REACH * NINETY * r.before for r in rows)
     high = max(r.book + REACH * NINETY * r.before for r in rows)

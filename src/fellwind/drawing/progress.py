@@ -19,7 +19,6 @@ def progress(
         stops: stages in order, each with the address it leads to; nothing: it leads nowhere.
         current: index of the one that is open.
         waits: what rests, with the time left, at the current stage.
-        done: the whole string is tied.
     """
     links = any(where for _, where in stops)
     y = 16.0

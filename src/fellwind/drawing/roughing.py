@@ -16,13 +16,7 @@ LEAST_SCALE = 0.0008  # the longest bar stands for no less than this (m)
 
 
 def roughing_picture(data: RulerData, rows: Sequence[Still], shown: Units) -> SafeString:
-    """The outline, and at each place what is still to come off, unread ones dotted.
-
-    Args:
-        data: of the design.
-        rows: places with what was read.
-        shown: the reader's units.
-    """
+    """The outline, and at each place what is still to come off, unread ones dotted."""
     ruler = ruler_for(data)
     parts = axis(ruler, data, 30, shown)
     parts += track_name(88, "Outline", "from the back")
@@ -72,13 +66,8 @@ def broken_picture(data: RulerData, side: int, place: float, shown: Units) -> Sa
     """The bow on the ruler with the place where it broke.
 
     Args:
-        data: of its design.
         side: 0 upper, 1 lower.
         place: from the bow's centre (m).
-        shown: the reader's units.
-
-    Returns:
-        The picture.
     """
     ruler = ruler_for(data)
     parts = axis(ruler, data, 30, shown)

@@ -42,11 +42,8 @@ class RulerData:
     """Both limbs, the stiff middle's sizes, the strain the wood bears, and marks of advice.
 
     Attributes:
-        upper, lower: the limbs.
         handle_depth, handle_width: of the grip (m).
-        working, rupture: strains.
         take: what to take off per limb, in words, where advice says so.
-        former: an earlier state, drawn faint.
         layered: the strain track shows what share of what its layers bear each place is bent to.
         spans: where on the limbs wood is to come off, from the centre (m); all of a limb without.
         back_bow: length of a back-bow and its width at the grip and at the ends (m), or None.
@@ -359,8 +356,6 @@ def ruler_picture(
     places.
 
     Args:
-        data: what to draw.
-        shown: the reader's units.
         handles: figures that can be dragged on it.
         below: only thickness and strain, to stand under a picture of the rest.
     """

@@ -28,8 +28,6 @@ def season_picture(rows: Sequence[Span], today: date, wanted: date | None) -> Sa
     """Draw the season.
 
     Args:
-        rows: bows, in order.
-        today: where it begins.
         wanted: the day they are wanted, or None.
     """
     rows = rows[:MOST]

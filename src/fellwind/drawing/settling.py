@@ -22,14 +22,8 @@ def settling_picture(
     """Draw brace heights as if the string's twist had always been what it is now.
 
     Args:
-        found: the fit.
-        reads: that it is of.
         brace_per: rise of the brace by a shorter string (m per m).
         wanted: brace height (m).
-        shown: the reader's units.
-
-    Returns:
-        The picture with its figures.
     """
     now = reads[-1].shortened
     shift = [brace_per * (now - one.shortened) for one in reads]
@@ -95,11 +89,6 @@ def breaks_picture(loads: Sequence[float], bears: Bears, shown: Units) -> SafeSt
 
     Args:
         loads: at which they broke (N).
-        bears: what that says.
-        shown: the reader's units.
-
-    Returns:
-        The picture.
     """
     wide, tall, y = 470.0, 96.0, 44.0
     low = min([bears.low, *loads]) * 0.92
@@ -143,11 +132,6 @@ def strips_picture(tests: Sequence[tuple[float, float]], fit: StripFit, shown: U
 
     Args:
         tests: width (m) and load (N) of each.
-        fit: to them.
-        shown: the reader's units.
-
-    Returns:
-        The picture with its figures.
     """
     wide, tall, left, base = 470.0, 190.0, 60.0, 152.0
     most = 1.25 * max(width for width, _ in tests)

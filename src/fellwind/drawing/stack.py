@@ -24,10 +24,8 @@ def stack_picture(
     """Draw both limbs' lams, and the line of the form beside the limb's own.
 
     Args:
-        data: of the design.
         lams: of upper and lower limb, from the back.
         forms: of upper and lower limb, where there is one.
-        shown: the reader's units.
     """
     ruler = ruler_for(data)
     parts = axis(ruler, data, 30, shown)

@@ -112,9 +112,7 @@ def flaw_map(
     """The stave from its back with every flaw as a thing that can be touched, moved and focused.
 
     Args:
-        stave: to draw.
         names: key and words of each flaw, in the order of ``stave.flaws``.
-        shown: the reader's units.
         urls: where the script asks: ``form``, and ``move`` and ``drop`` with a 0 for the flaw's
             key.
     """

@@ -257,11 +257,6 @@ def step_picture(drawn: str, first: str, second: str, title: str) -> SafeString:
     """A step of a string's making.
 
     Args:
-        drawn: one of DRAWN.
         first, second: two figures that stand in the drawing.
-        title: what it shows, in words.
-
-    Returns:
-        The picture.
     """
     return svg.picture(WIDTH, HEIGHT, _DRAWN[drawn](first, second), title, "work-picture")

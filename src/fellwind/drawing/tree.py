@@ -67,12 +67,9 @@ def tree_picture(
 
     Args:
         solid: states as they are, the furthest drawn last.
-        wanted: shapes drawn dashed.
+        wanted: shapes to be drawn dashed.
         pivot: of the bow (m).
         handle: along of its lower and upper end, and its depth (m).
-        on: the ruler it hangs over.
-        shown: units.
-        title: text alternative with the figures.
         marks: how draws are read, and how far not to pull.
     """
     parts, height = tree_parts(solid, wanted, pivot, handle, on, shown, marks)

@@ -35,9 +35,6 @@ def book_pdf(title: str, made_for: str, lines: Sequence[Line], paper: str) -> by
     """Set a bow's book.
 
     Args:
-        title: of the bow.
-        made_for: its archer.
-        lines: in order.
         paper: a key of PAPERS.
     """
     wide = page_width(paper)

@@ -18,9 +18,7 @@ class Label:
     """A label for a limb.
 
     Attributes:
-        title: of the bow.
         lines: what it says, the most telling first; what does not fit stays off.
-        where: on the limb it goes.
         high: the most it may be across the limb (m).
     """
 
@@ -69,10 +67,8 @@ def care_pdf(
     """Set the sheet that goes to whoever shoots the bow.
 
     Args:
-        title: of the bow.
         head: whose it is and who made it.
         rules: what each is about, and what to do.
-        law: the last word.
         paper: a key of PAPERS.
     """
     wide = page_width(paper)
@@ -96,10 +92,7 @@ def bill_pdf(
     """Set a bill of hours and materials.
 
     Args:
-        title: of the bow.
-        head: for whom, by whom, when.
         rows: what, how much of it, what it comes to.
-        total: its words and its sum.
         paper: a key of PAPERS.
     """
     wide = page_width(paper)

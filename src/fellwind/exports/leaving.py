@@ -15,10 +15,7 @@ class Leaving:
     """A design on its way out.
 
     Attributes:
-        found: what was solved.
-        name, archer: of the design.
         paper: a key of PAPERS.
-        world: that its marks are in.
         fade_shape: a key of FADE_SHAPES.
     """
 

@@ -40,11 +40,8 @@ def marking_table(
 
     Args:
         names: of the design, and of whom it is for.
-        found: the solved design.
         shown: units for the figures above the table.
         paper: A4 or Letter.
-        marked_in: the world of the marks.
-        fade_shape: how the fades are drawn.
     """
     name, archer = names
     layout, wanted = found.layout, found.wanted

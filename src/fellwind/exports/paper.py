@@ -96,13 +96,7 @@ def _runs(text: str, size: float, bold: bool) -> list[_Run]:
 
 
 def markup(text: str, size: float, bold: bool = False) -> str:
-    """Words as a paragraph's markup, in the faces that have their signs.
-
-    Args:
-        text: as it is read.
-        size: in points.
-        bold: in the bold faces.
-    """
+    """Words as a paragraph's markup, in the faces that have their signs."""
     parts = []
     for run in _runs(text, size, bold):
         said = f'<font face="{run.face}">{escape(run.text)}</font>'
@@ -119,11 +113,7 @@ def words(
     """A paragraph.
 
     Args:
-        text: as it is read.
-        size: in points.
-        bold: in the bold faces.
         align: 0 left, 1 centre, 2 right.
-        space: before it (points).
     """
     _faces()
     style = ParagraphStyle(

@@ -65,8 +65,6 @@ def riser_shape(found: Solution, world: World, fade_shape: str) -> Riser:
     """Block and overlay of a laminated bow.
 
     Args:
-        found: what was solved.
-        world: that its marks are in.
         fade_shape: a key of FADE_SHAPES.
 
     Raises:

@@ -25,7 +25,6 @@ class StringSheet:
 
     Attributes:
         marks: places with their words.
-        lines: closed, about the string's middle.
         reach: from the upper nock to the further of posts and lower nock.
     """
 
@@ -47,7 +46,6 @@ def string_sheet(plan: StringPlan, jig: float | None = None) -> StringSheet:
     """The plan of a string at full size.
 
     Args:
-        plan: of it.
         jig: the longest distance that the shop's jig reaches (m), or None.
 
     Raises:

@@ -31,7 +31,6 @@ class Template:
     positive.
 
     Attributes:
-        at: places.
         width: from the back, even about the centre line.
         depth: from the side, below the back.
         marks: places of the marks, with their words.

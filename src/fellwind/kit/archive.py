@@ -160,9 +160,6 @@ def packed(
 def read(path: Path) -> Taken:
     """Bring a shop's ZIP into an empty shop.
 
-    Args:
-        path: of the file.
-
     Raises:
         ArchiveError: it is none, is torn, names what is not known here, or the shop is not empty.
     """
@@ -290,7 +287,6 @@ def written(model: type[models.Model], pk: Any, fields: dict[str, Any]) -> Any:
     """Write one row from elsewhere, once each of its fields may be so.
 
     Args:
-        model: of its table.
         pk: its key, or None for a new one.
         fields: by name, as an archive has them.
 

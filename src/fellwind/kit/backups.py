@@ -112,8 +112,6 @@ def write(home: Path, path: Path, beside: bool = False) -> Kept:
     """Write a backup, look at it again, and only then give it its name.
 
     Args:
-        home: the shop's folder.
-        path: of the new file.
         beside: leave the photographs in a folder beside it, and not in it.
 
     Raises:
@@ -225,7 +223,6 @@ def restore(home: Path, path: Path, now: datetime) -> tuple[Path | None, int]:
     stay, under another name. Whoever calls holds the data (:mod:`fellwind.kit.lock`).
 
     Args:
-        home: the shop's folder.
         path: the backup, a ZIP or a bare database.
         now: the moment, for the name of the former data.
 

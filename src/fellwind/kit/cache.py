@@ -191,7 +191,6 @@ def computed(
     same at once wait for one computation.
 
     Args:
-        what: a name for the computation.
         inputs: whatever it depends on, as for :func:`digest_of`.
         compute: called when nothing is kept. A BowyeryError it raises is kept and raised again.
         keep: False for figures that are only tried while somebody types.

@@ -18,7 +18,6 @@ def held(home: Path, what: str) -> Iterator[None]:
     """Hold a shop's data; the system lets go of them when the process ends, however it ends.
 
     Args:
-        home: the shop's folder.
         what: what holds them, as in "a server".
 
     Raises:

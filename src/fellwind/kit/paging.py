@@ -20,10 +20,6 @@ class Paged:
     """A page of a list.
 
     Attributes:
-        rows: of this page.
-        count: of all that were found.
-        number, pages: which page of how many.
-        sought: what was searched for.
         before, after: addresses of the pages beside it, within the list's own; nothing at the ends.
     """
 
@@ -47,7 +43,6 @@ def paged(
     """The page of a list that was asked for.
 
     Args:
-        rows: all of it, in order.
         asked: ``q``, what is searched for, and ``page``.
         words: fields that may hold what is searched for.
         number: field of a number that it may be.

@@ -31,7 +31,6 @@ class Room:
         key: its name in addresses (``key:page``) and in the table of roles.
         title: in the navigation; nothing for a room that is entered from another.
         address: prefix of its pages, module of their urls; it may have more than one.
-        home: its first page, by name.
         order: in the navigation and on Today.
         part: of the shop's work, which decides who may write in it.
         inside: the room in the navigation that its pages are found in, where their address does not

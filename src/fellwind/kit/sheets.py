@@ -91,7 +91,6 @@ def read_sheet(text: str, columns: Mapping[str, Sequence[str]]) -> Sheet:
     """Read a sheet whose first row names its columns.
 
     Args:
-        text: of it.
         columns: names as they are asked for, each with others that it goes by.
 
     Returns:

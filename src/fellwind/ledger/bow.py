@@ -87,11 +87,8 @@ class BowPage:
 
     Attributes:
         build: the bow; ``proof`` None before it was proved.
-        rows: wanted, foretold and came.
         card: what its card says; empty before its proof.
-        tree, ruler, curve, story: its pictures.
         photos: of the stave it was made from; ``bench_photos`` those taken at the bench.
-        entries: what stood out, in order.
         strings: as the string room has them.
         form, reckoned: its bill, as far as it was written.
         link: the public one, or None while it is off.

@@ -24,12 +24,9 @@ class Figure:
     """A figure that is learned, as the page tells it.
 
     Attributes:
-        key: of QUANTITIES.
         title: of its part of the page.
         teaches: what a bow must have in its log to say anything of it.
-        used: where it counts.
         by: what its rows are of: ``wood``, ``what`` or nothing.
-        says: a sentence of one row.
     """
 
     key: str
@@ -132,10 +129,8 @@ class Part:
     """A part of the page.
 
     Attributes:
-        title: of it.
         says: a sentence for each wood, tool or fibre.
         picture: of all of them; nothing without a record.
-        odd: records left out.
         teaches, used: what teaches it, and where it counts.
     """
 

@@ -106,7 +106,6 @@ def write(build: Build, named: bool = False) -> bytes:
     """A bow's ZIP.
 
     Args:
-        build: the bow.
         named: with the archer's name and what was noted of them.
     """
     gathered = _gathered(build)
@@ -138,7 +137,6 @@ class Parcel:
     """A bow's ZIP that was read.
 
     Attributes:
-        pack: its rows.
         pictures: by the name of their file.
         build, archer: the bow's row, and its archer's.
     """

@@ -115,9 +115,6 @@ class SeasonPage:
 
     Attributes:
         year: of the season; years that have any.
-        rows: its bows.
-        began, finished, broken: how many.
-        minutes: on the bench.
         weight, follow, speed: misses against what was wanted or foretold (share, m, share).
         bands: how often the bands of the forecasts held what came.
         picture: each forecast by what it was of, by how far it missed.

@@ -53,7 +53,6 @@ class Becomes:
     Attributes:
         number: of the row in the sheet.
         words: what it becomes, or what stands in its way.
-        state: new, here already, or wrong.
         keep: writes it down; nothing where it is not new.
     """
 
@@ -318,8 +317,6 @@ class Preview:
 
     Attributes:
         kind: a key of KINDS.
-        rows: each with what it becomes.
-        strange: columns that nobody reads here.
         text: of the sheet, to be sent again.
     """
 

@@ -29,11 +29,7 @@ def switch_world(person: Person, typed: str) -> list[dict[str, str]]:
     """Let somebody read in the other world, and rewrite what is half typed on their page.
 
     Args:
-        person: whose units change.
         typed: JSON rows of ``name``, ``kind`` and ``text``; anything else is left out.
-
-    Returns:
-        Rows of ``name`` and ``text``.
     """
     try:
         given = json.loads(typed[:MOST_TYPED])

@@ -127,9 +127,7 @@ class Advised:
 
     Attributes:
         said: in words, or None.
-        trouble: why nobody can say anything.
         guess: the guess beside it and the truth, as a picture, or nothing.
-        guessed: the guess in words.
     """
 
     said: Said | None

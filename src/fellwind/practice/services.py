@@ -95,9 +95,7 @@ def go_on(session: Session, number: int, acts: Sequence[Act]) -> State:
     """Do the next acts, all or none.
 
     Args:
-        session: the session.
         number: that the first of them will have, as its page knows it.
-        acts: what is done.
 
     Raises:
         GoneOnError: another page went on meanwhile.
@@ -169,7 +167,6 @@ class Standing:
     """How a session stands.
 
     Attributes:
-        ended: finished or broken.
         broke: the draw at which it broke (m), or None.
         outcome: what became of it, once it has ended.
     """

@@ -9,7 +9,6 @@ def carry_meter(old: sqlite3.Connection, alias: str) -> None:
     """The one meter reading that a stave once held becomes a row of its series.
 
     Args:
-        old: the former data.
         alias: of the database they are carried into.
     """
     had = {row[1] for row in old.execute("PRAGMA table_info(staves_stave)")}

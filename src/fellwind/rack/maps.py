@@ -23,14 +23,8 @@ class FlawMap:
     """The stave with its flaws.
 
     Attributes:
-        stave, flaws, sections: what is drawn.
-        flaw_form, section_form, strip_form: for the next of each.
-        map: the picture.
-        trouble: why there is none.
         usable: sound wood from end to end (m).
         grain_angle, grain_share: of run-out grain (degrees), and the strength it leaves.
-        profile: a natural profile was measured.
-        editing: the flaw that is changed.
         moved: keys of a flaw that was moved, before and after.
         said: what stood in the way of an act.
     """
@@ -62,8 +56,6 @@ def the_map(stave: Stave, shown: Units, writes: bool) -> FlawMap:
     """The map of a stave with its flaws and sections fetched.
 
     Args:
-        stave: whose.
-        shown: the reader's units.
         writes: the reader may move and strike flaws.
     """
     standing = standing_flaws(stave)

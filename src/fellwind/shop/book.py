@@ -41,9 +41,7 @@ class Shelf:
     """All materials by name, the shop's own among them.
 
     Attributes:
-        woods: for limbs.
         backings: bamboo, backings, horn, glass and plastics.
-        fibres: for strings.
     """
 
     woods: dict[str, Material]

@@ -59,7 +59,6 @@ def here(
     Args:
         quantity: a key of QUANTITIES.
         wood, tree: of the bow that it is wanted for, or a fibre.
-        what: the tool.
         without: number of a bow whose own record is left out.
         before: a moment after which nothing counts.
         middle: what the shop says in place of the book.

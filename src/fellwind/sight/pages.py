@@ -65,11 +65,8 @@ def seen_page(
     """A photograph that was read, or why it was not.
 
     Args:
-        row: the photograph.
         keep: its form, where it was read and not kept yet.
         taps: the form of the five places, where they may be tapped.
-        shown: the reader's units.
-        refusal: what the whole form lacks.
     """
     build = row.photo.entry.build
     top = vars(head(build, build.stage))

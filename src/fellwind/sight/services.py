@@ -55,7 +55,6 @@ class Picture:
     """A photograph to be read.
 
     Attributes:
-        key: names its content.
         pixels: unpacks it, upright, ``(high, wide, 3)``, 8 bits, blue first.
     """
 
@@ -100,9 +99,6 @@ def read(
     """Read a picture, or give what was read of it before.
 
     Args:
-        build: that it shows.
-        picture: the picture.
-        state: that the bow was in.
         wide: of the copy that is kept (pixels).
         taps: five places in the picture (pixels), where they stand for tags.
         hangs: the bow with the string that was on, where that is not the build's of today.
@@ -181,14 +177,9 @@ def keep_check(
     """Write what a photograph shows into the log, put right by hand; once.
 
     Args:
-        sighting: the photograph.
         moved: places that were put right, by number (pixels).
         draw: to the pivot (m), where it was read beside.
         weight: on the scale, with its unit; empty where it was not read.
-        by: who keeps it.
-
-    Returns:
-        The check.
 
     Raises:
         DescriptionError: it was not read, the draw is not known, or a place cannot be there.

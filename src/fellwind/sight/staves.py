@@ -66,9 +66,6 @@ def read(row: StaveLine, ends: Taps) -> None:
 def keep(row: StaveLine, by: Person, shown: Units) -> int:
     """Write the line among the stave's sections, once; what else was measured at a place stays.
 
-    Returns:
-        How many places were written.
-
     Raises:
         DescriptionError: it was not read.
     """

@@ -9,7 +9,6 @@ def carry_measured(old: sqlite3.Connection, alias: str) -> None:
     """Length and mass that stood in a string's own row become entries, as they were typed.
 
     Args:
-        old: the former data.
         alias: of the database they are carried into.
     """
     had = {row[1] for row in old.execute("PRAGMA table_info(strings_bowstring)")}

@@ -23,11 +23,6 @@ _PDF = "application/pdf"
 def leave(made: Sheet, name: str, shown: Units) -> tuple[bytes | str, str]:
     """A file of a string, and its type.
 
-    Args:
-        made: the string.
-        name: one of FILES.
-        shown: the reader's units.
-
     Raises:
         DescriptionError: it cannot be planned, or is longer than the jig.
     """

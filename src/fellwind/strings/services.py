@@ -93,11 +93,7 @@ class Tested:
     """A thread with what its tests say.
 
     Attributes:
-        fibre: as fine as it is.
-        strands, strips: its tests that count.
-        bears: of a strand.
         strip: of strips by width, where some were tested.
-        trouble: why nothing can be said.
     """
 
     thread: Thread
@@ -143,7 +139,6 @@ class OnBow:
         tillered: it is as read at the tiller.
         weight: at full draw (N), measured or wanted.
         draw: (m).
-        measured: the weight was read.
         fifteen: weight at 15 in, from a reading near it (N), or None.
         arrow: its mass (kg).
     """
@@ -448,9 +443,7 @@ class Cords:
 
     Attributes:
         thumb: rule of thumb, shortest and longest (m).
-        pairs: rows of the test cord.
         cord: what they say, or None.
-        trouble: why they say nothing.
     """
 
     thumb: tuple[float, float]
@@ -538,8 +531,6 @@ class TwinSheet:
     """Two strings side by side.
 
     Attributes:
-        this, other: the string and its twin.
-        rows: figure by figure.
         change: what the other does to the bow, or None.
         speed: what it does to the arrow (m/s), or None.
         advice: what to change on the other, in words.

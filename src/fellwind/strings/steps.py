@@ -25,13 +25,8 @@ class Step:
     """A step of the making.
 
     Attributes:
-        key: as its entry has it.
-        title: what is done.
         big: the figure of the step, and what it is.
         words: how, in a sentence or two.
-        caution: what to mind, or nothing.
-        picture: of the hands' work.
-        done: it is.
     """
 
     key: str

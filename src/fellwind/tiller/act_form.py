@@ -15,7 +15,6 @@ class ActFields:
     """What an act is called in the list, and which figures it asks for.
 
     Attributes:
-        words: in the list.
         fields: names of the form's fields, beyond the limb.
         limbs: limbs it may be done to.
         care: what to mind when it is done.

@@ -33,8 +33,6 @@ class LookRow:
 
     Attributes:
         number: of the check that it belongs to, or 0.
-        entry: as written.
-        struck: it was struck out.
         here: it is the one that is looked at.
     """
 
@@ -55,12 +53,7 @@ class ShownRow:
 
 @dataclass(frozen=True)
 class SetRow:
-    """How an unstrung limb lay, first and now, in words.
-
-    Attributes:
-        limb: upper or lower.
-        words: sentences.
-    """
+    """How an unstrung limb lay, first and now, in words."""
 
     limb: str
     words: Sequence[str]
@@ -77,7 +70,6 @@ class Screen(Head):
         string: that is on; draw_ruler_words: how draws are measured.
         further: to pull no further than, on that ruler (m); further_why, harder_why: reasons.
         said: the next act; headline, line: of it on the screen; held: draw at the held weight.
-        places, sharper, rules, balance: sentences about it.
         wild: readings that do not fit, as written.
         rungs: of the ladder; resting: the half hour that runs; rested: it is over.
         tools: names to choose from; suits: which suits this pass; tool_words: and what it takes.
@@ -85,7 +77,7 @@ class Screen(Head):
         picture, tracks, ruler, curve, limbs: pictures; looks: small ones; curve_points: of the
             forecast for a needle, where a scale may speak.
         shown_acts: what acts were to do and did; sets: set and follow, profiles: drawn;
-            asides: across.
+            asides: pictures of the limbs from the side.
         rows: what was written, and what was struck out; last: the newest that counts.
     """
 
@@ -155,10 +147,7 @@ def screen(
     """The tiller of a build.
 
     Args:
-        build: whose.
-        shown: the reader's units.
         upto: number of the check to look back at, or None for now.
-        forms: that were refused.
     """
     forms = forms or Forms()
     new, tree = {"client_id": uuid4()}, tree_of(build)
@@ -384,14 +373,7 @@ def without(build: Build, entry: Entry, shown: Units) -> Without:
 
 @dataclass(frozen=True)
 class ComparePage(Head):
-    """Two checks on the ruler.
-
-    Attributes:
-        first, second: their numbers.
-        tracks, trees: pictures.
-        rows: every check, to choose from.
-        trouble_of: why they cannot be compared.
-    """
+    """Two checks on the ruler."""
 
     first: int = 0
     second: int = 0

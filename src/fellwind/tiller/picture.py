@@ -57,10 +57,6 @@ def picture(build: Build, found: Solution, state: BenchState, shown: Units, furt
     """The bow on the tree and both limbs, as one picture.
 
     Args:
-        build: whose.
-        found: its design solved.
-        state: of its bench.
-        shown: the reader's units.
         further: to pull no further than, on the build's draw ruler (m).
     """
     return bench_picture(

@@ -211,7 +211,6 @@ def bench(
     """Work out what the tiller screen says.
 
     Args:
-        build: the build.
         upto: number of the check to look back at, or None for now.
         shop: what all builds share, where it is at hand.
         without: key of an entry that is left out.
@@ -292,8 +291,6 @@ def where_typed(build: Build, found: Solution, name: str, text: str, world: Worl
     Args:
         build, found: whose bow, and its design solved.
         name: of the field, such as ``upper_edge``.
-        text: in the field so far.
-        world: whose units bare figures have.
     """
     limb, _, word = name.rpartition("-")[2].partition("_")
     if limb not in SIDES:
