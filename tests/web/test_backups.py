@@ -24,13 +24,12 @@ from django.test import Client
 from PIL import Image
 
 from fellwind.kit import backups
-from fellwind.kit.backups import BackupError, Kept
-from fellwind.kit.carry import database
+from fellwind.kit.backups import BackupError, Kept, database
 from fellwind.kit.lock import InUseError, held
 from fellwind.shop import keeper
 from fellwind.shop.models import Backup, Workshop
+from tests.web.command import run
 from tests.web.forms import made_from
-from tests.web.test_carry import former, run
 from tests.web.test_two_people import SHOP
 
 NOW = datetime(2026, 11, 20, 8, 30, tzinfo=UTC)
@@ -305,20 +304,6 @@ def test_a_backup_of_an_earlier_version_is_brought_to_this_one(home: Path, unblo
         assert data.execute("SELECT version, backup_folder FROM shop_workshop").fetchall() == [
             (0, "")
         ]
-
-
-def test_a_backup_of_the_first_version_comes_back(tmp_path: Path) -> None:
-    """By the command, into a folder where nothing is yet."""
-    old, now = tmp_path / "old", tmp_path / "now"
-    old.mkdir()
-    now.mkdir()
-    backup = former(old)
-    with closing(sqlite3.connect(backup)) as data:
-        data.execute("PRAGMA journal_mode=DELETE")
-    done = run(now, "backup", str(backup), "--restore")
-    assert done.returncode == 0 and "The shop is as it was" in done.stdout, done.stderr
-    with closing(sqlite3.connect(now / backups.DATA)) as data:
-        assert data.execute("SELECT name FROM shop_archer").fetchall() == [("Tuva",)]
 
 
 def test_nothing_is_put_back_while_a_server_runs(home: Path) -> None:

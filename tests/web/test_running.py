@@ -14,7 +14,7 @@ from pathlib import Path
 import pytest
 
 from fellwind.kit.network import as_host, is_everywhere, reached_at
-from tests.web.test_carry import ROOT, run
+from tests.web.command import ROOT, run
 
 SECURE = {"FELLWIND_URL": "https://bows.example", "FELLWIND_PROXY": "127.0.0.1"}
 

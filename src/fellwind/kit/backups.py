@@ -20,18 +20,15 @@ from tempfile import TemporaryDirectory
 from django.apps import apps
 from django.core.management import call_command
 from django.core.management.base import CommandError
-from django.db import DatabaseError
+from django.db import DatabaseError, connections
 from django.db.migrations.loader import MigrationLoader
-
-from fellwind.kit.carry import FORMERLY, CarryError, carry, database
 
 DATA, PHOTOS, BESIDE = "fellwind.sqlite3", "photos/", "photographs"
 PHOTO = re.compile(r"(?:photos/)?[0-9a-z]{1,40}(?:-small)?\.jpg")
 OURS = re.compile(r"fellwind-(\d{4}-\d\d-\d\d)\.zip")
 MOST_BYTES = 20_000_000_000
-# What tells a shop's data, and where its photographs are listed: now, and in the first version.
-SHOPS = ("shop_workshop", FORMERLY["shop_workshop"])
-PICTURES = ("rack_photo", FORMERLY["rack_photo"], "builds_benchphoto")
+SHOP = "shop_workshop"  # the table that tells a shop's data
+PICTURES = ("rack_photo", "builds_benchphoto")
 _ALIAS = "returning"
 
 
@@ -59,8 +56,8 @@ def copied(data: Path, target: Path) -> None:
         copy.execute("PRAGMA journal_mode=DELETE")
 
 
-def tables(data: Path, name: Path) -> set[str]:
-    """Names of the tables of a sound database of a shop.
+def looked_through(data: Path, name: Path) -> None:
+    """See that a database is a sound one of a shop.
 
     Raises:
         BackupError: it is none, or is damaged.
@@ -74,7 +71,7 @@ def tables(data: Path, name: Path) -> set[str]:
         raise BackupError(
             f"{name} is not a backup of a Fellwind shop, or it is encrypted: {error}."
         ) from None
-    if not {row[1] for row in found} & set(SHOPS):
+    if SHOP not in {row[1] for row in found}:
         raise BackupError(f"{name} is not a backup of a Fellwind shop.")
     if not sound:
         raise BackupError(f"{name} is damaged; take another backup.")
@@ -83,7 +80,6 @@ def tables(data: Path, name: Path) -> set[str]:
     odd = sorted(row[1] for row in found if row[0] in ("trigger", "view"))
     if odd:
         raise BackupError(f"{name} holds what Fellwind never writes ({', '.join(odd[:3])}).")
-    return {row[1] for row in found if row[0] == "table"}
 
 
 def photographs(data: Path) -> list[str]:
@@ -124,7 +120,7 @@ def write(home: Path, path: Path, beside: bool = False) -> Kept:
     with _place(home) as place:
         data = place / DATA
         copied(home / DATA, data)
-        tables(data, path)
+        looked_through(data, path)
         names = photographs(data)
         files = sorted(folder.glob("*.jpg"))
         try:
@@ -138,7 +134,7 @@ def write(home: Path, path: Path, beside: bool = False) -> Kept:
             with zipfile.ZipFile(part) as pack:
                 if pack.testzip() is not None:
                     raise BackupError(f"{path} cannot be read again as it was written.")
-                tables(Path(pack.extract(DATA, place)), path)
+                looked_through(Path(pack.extract(DATA, place)), path)
             _synced(part)
             part.rename(path)
             _synced(path.parent)
@@ -235,8 +231,8 @@ def restore(home: Path, path: Path, now: datetime) -> tuple[Path | None, int]:
     if not path.is_file():
         raise BackupError(f"There is no file {path}.")
     with unpacked(path, home) as (data, photos):
-        known = tables(data, path)
-        _present(data, path, known)
+        looked_through(data, path)
+        _present(data, path)
         folder = home / "photos"
         for where in photos:
             _mirrored((f for f in where.glob("*.jpg") if PHOTO.fullmatch(f.name)), folder)
@@ -261,20 +257,14 @@ def _beside(home: Path, now: datetime) -> Path | None:
     return before
 
 
-def _present(data: Path, name: Path, known: set[str]) -> None:
+def _present(data: Path, name: Path) -> None:
     """Bring a backup's data to this version, and see that they are in its form."""
-    if FORMERLY["shop_workshop"] in known and "shop_workshop" not in known:
-        try:
-            carry(data)
-        except (CarryError, sqlite3.Error) as error:
-            raise BackupError(f"{name} cannot be carried over: {error}") from None
-    else:
-        _refuse_newer(data, name)
-        try:
-            with database(data, _ALIAS):
-                call_command("migrate", database=_ALIAS, verbosity=0)
-        except (DatabaseError, CommandError, ValueError, LookupError) as error:
-            raise BackupError(f"{name} cannot be brought to this version: {error}") from None
+    _refuse_newer(data, name)
+    try:
+        with database(data, _ALIAS):
+            call_command("migrate", database=_ALIAS, verbosity=0)
+    except (DatabaseError, CommandError, ValueError, LookupError) as error:
+        raise BackupError(f"{name} cannot be brought to this version: {error}") from None
     with TemporaryDirectory() as place:
         empty = Path(place) / DATA
         with database(empty, _ALIAS):
@@ -283,7 +273,24 @@ def _present(data: Path, name: Path, known: set[str]) -> None:
     for table in sorted(wanted.keys() | found.keys()):
         if wanted.get(table) != found.get(table):
             raise BackupError(f"{name} is not in the form of a Fellwind shop: see its {table}.")
-    tables(data, name)
+    looked_through(data, name)
+
+
+@contextmanager
+def database(file: Path, alias: str) -> Iterator[None]:
+    """Let Django see another database, under an alias of its own, as one file with nothing
+    beside it.
+    """
+    options = connections.databases["default"]["OPTIONS"]
+    quiet = {"init_command": "PRAGMA synchronous=OFF; PRAGMA foreign_keys=ON;"}
+    other = {"NAME": file, "OPTIONS": options | quiet}
+    connections.databases[alias] = connections.databases["default"] | other
+    try:
+        yield
+    finally:
+        connections[alias].close()
+        del connections[alias]
+        del connections.databases[alias]
 
 
 def _refuse_newer(data: Path, name: Path) -> None:
@@ -294,12 +301,14 @@ def _refuse_newer(data: Path, name: Path) -> None:
             raise BackupError(f"{name} does not say which version wrote it.") from None
     loader = MigrationLoader(None)
     ours = {app.label for app in apps.get_app_configs()}
-    unknown = sorted(set(applied) - set(loader.disk_migrations))
+    known = set(loader.disk_migrations)
+    known |= {key for step in loader.disk_migrations.values() for key in step.replaces}
+    unknown = sorted(applied - known)
     if unknown:
         app, step = unknown[0]
         newer = "was written by a newer Fellwind; update this one first"
         raise BackupError(f"{name} {newer} ({app} {step} is not known here).")
-    if not applied & {key for key in loader.disk_migrations if key[0] in ours}:
+    if not applied & {key for key in known if key[0] in ours}:
         raise BackupError(f"{name} does not say which version wrote it.")
 
 

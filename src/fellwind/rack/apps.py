@@ -18,7 +18,6 @@ class RackConfig(AppConfig):
         demo="fellwind.rack.demo:load",
         pages="fellwind.rack.demo:pages",
         gives={
-            "carry": "fellwind.rack.former:carry_meter",
             "evidence of modulus": "fellwind.rack.learning:moduli",
         },
     )

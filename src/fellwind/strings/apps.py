@@ -23,6 +23,5 @@ class StringsConfig(AppConfig):
             "string belief": "fellwind.strings.learning:belief",
             "evidence of bedding": "fellwind.strings.learning:bedding",
             "evidence of creep": "fellwind.strings.learning:creep",
-            "carry": "fellwind.strings.former:carry_measured",
         },
     )

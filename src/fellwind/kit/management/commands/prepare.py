@@ -1,4 +1,4 @@
-"""Make the data ready for this version: carried over from the first one, or migrated."""
+"""Make the data ready for this version."""
 
 import sqlite3
 from datetime import timedelta
@@ -13,7 +13,6 @@ from django.db.migrations.executor import MigrationExecutor
 from django.utils import timezone
 
 from fellwind.kit.backups import swept
-from fellwind.kit.carry import CarryError, carry, is_former
 from fellwind.kit.lock import InUseError, held
 
 
@@ -40,18 +39,12 @@ class Command(BaseCommand):
     help = __doc__
 
     def handle(self, *args: Any, **options: Any) -> None:
-        """Carry over where the data are of the first version; then the usual migrations."""
-        file = Path(str(settings.DATABASES["default"]["NAME"]))
         for_the_owner_alone(settings.HOME)
         connection.close()
         try:
             with held(settings.HOME, "a start"):
                 swept(settings.HOME, timezone.now() - timedelta(days=1))
-                if file.exists() and is_former(file):
-                    carry(file)
-                    before = file.with_name("fellwind-before.sqlite3")
-                    self.stdout.write(f"The data were carried over; as they were: {before}")
                 if behind():
                     call_command("migrate", verbosity=0)
-        except (CarryError, InUseError, sqlite3.Error) as error:
+        except (InUseError, sqlite3.Error) as error:
             raise CommandError(str(error)) from error
