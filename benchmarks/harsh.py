@@ -214,7 +214,6 @@ class Bench:
     past: int = 0
     camera: bool = False
     pictures: int = 0
-    unread: int = 0
 
     @property
     def tree(self) -> Tree:
@@ -293,7 +292,6 @@ class Bench:
             seen = seen_in(trace(image, hangs, "drawn"), hangs, "drawn")
             return "; " + line_of(seen, hangs, self.tree, told)
         except BowyeryError:
-            self.unread += 1
             return ""
 
     def _seen(self, row: Reading, true: float) -> Reading:

@@ -76,7 +76,6 @@ INSTALLED_APPS = [
     "django.contrib.messages",
     "whitenoise.runserver_nostatic",
     "django.contrib.staticfiles",
-    "django_htmx",
     "axes",
     "csp",
 ]
@@ -97,7 +96,6 @@ MIDDLEWARE = [
     "django.contrib.messages.middleware.MessageMiddleware",
     "fellwind.kit.once.OnceMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
-    "django_htmx.middleware.HtmxMiddleware",
     "fellwind.kit.again.AskedAgainMiddleware",
     "axes.middleware.AxesMiddleware",
 ]

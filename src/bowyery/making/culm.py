@@ -18,7 +18,6 @@ from bowyery.errors import DescriptionError
 
 STEP = 0.005  # between the places that are tried (m)
 CLEAR = 0.03  # a node nearer than this to a nock or a fade's end is in its way (m)
-UNEVEN = 0.02  # how far nodes of the two limbs lie apart before it is worth a word (m)
 
 
 @dataclass(frozen=True)

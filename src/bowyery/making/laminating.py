@@ -254,17 +254,6 @@ def pressing(bow: Bow, side: int, pressure: float) -> float:
     return float(np.trapezoid(limb.width, limb.at)) * pressure
 
 
-def pressure_of(bow: Bow, side: int, force: float) -> float:
-    """Pressure under clamps that press with a force all together (Pa).
-
-    Args:
-        side: 0 upper, 1 lower.
-        force: of all clamps (N).
-    """
-    limb = bow.limbs[side]
-    return force / float(np.trapezoid(limb.width, limb.at))
-
-
 def sanding(bow: Bow, draw: float) -> tuple[float, float]:
     """Share of its weight that a bow loses for SANDED off its back, and off its belly.
 

@@ -41,11 +41,6 @@ class Still:
         """Thickness still to come off; below zero it is too thin already (m)."""
         return None if self.read is None else self.read - self.goal
 
-    @property
-    def wide_off(self) -> float | None:
-        """Width still to come off, both edges together (m)."""
-        return None if self.wide_read is None else self.wide_read - self.wide
-
 
 def still_off(found: Solution, read: Iterable[Statement], left_on: float) -> tuple[Still, ...]:
     """Every mark, and every other place that was read, with what is still to come off.

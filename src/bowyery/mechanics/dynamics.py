@@ -408,30 +408,3 @@ def _follow(
         np.array(travel),
         np.array(speeds),
     )
-
-
-def lighter(
-    bow: Bow, draw: float, arrow: float, string_mass: float | None = None, tip: float = 1.0
-) -> Loosed:
-    """Loose with another string mass (kg), or with the outer fifth of the limbs' width tapered to a
-    share ``tip``.
-
-    Args:
-        draw: from nocking point to pivot (m).
-        arrow: mass (kg).
-        string_mass: (kg), or None for its own.
-        tip: of each nock, ``(2, B)`` (m).
-    """
-    if string_mass is not None:
-        bow = replace(bow, string=replace(bow.string, mass=string_mass))
-    if tip != 1.0:
-        upper, lower = (
-            replace(
-                side,
-                width=side.width
-                * np.interp(side.at / side.length, [0.0, 0.8, 1.0], [1.0, 1.0, tip]),
-            )
-            for side in bow.limbs
-        )
-        bow = replace(bow, upper=upper, lower=lower)
-    return loose(bow, draw, arrow)

@@ -18,7 +18,6 @@ ALLOWED = {
     "length": 0.003, "stretch": 0.003, "mass": 0.04, "serving": 0.006, "nocking point": 0.0015,
     "brace": 0.003,
 }  # fmt: skip
-STRETCH_LOAD = 100.0  # N, where no load was stated
 
 
 @dataclass(frozen=True)

@@ -27,7 +27,6 @@ NEXT, STILL = 100.0, 0.0016  # settled: falls less than this (m) over so many pu
 READ = 0.0012  # of a brace height read with care (m)
 UNLIKE = 0.2  # of what it falls from here on: how far the law itself may be off
 MIXED = 0.25  # of a step of length by twist: how far the reckoned one may be off
-SURE = 0.8
 ODD_ONE = 4.0
 MOST_PULLS = 1e6
 

@@ -61,9 +61,6 @@ SPRINGS_BACK = 0.35  # of a reflex put in: one deviation of what may have sprung
 SHRINKS = 0.12  # even bend a drying backing may pull into limbs, one deviation (1/m)
 ROUNDED = 0.2  # of the depth: the edges of a belly that is rounded over
 COLOURS = {"": 1.0, "golden": 1.0, "brown": 1.3, "dark": 1.5}  # how much more than golden it does
-ACTS_WITHOUT_GEOMETRY = frozenset(
-    {"rounded", "twist out", "straightened", "eased", "overlay", "mended"}
-)
 HEATED = 0.03  # log stiffness that a golden belly adds to a limb of one wood
 AGAIN = 0.4  # of what it did the first time, where a belly is heated again
 # What to look at again after an act, in the order of the bench.
