@@ -7,6 +7,8 @@ from typing import Any, TypeVar, cast
 
 import numba
 
+from bowyery.arrays import Floats
+
 F = TypeVar("F", bound=Callable[..., Any])
 
 
@@ -15,3 +17,12 @@ def compiled(function: F) -> F:
     the source. It holds no lock while it runs.
     """
     return cast(F, numba.njit(cache=True, nogil=True, error_model="numpy")(function))
+
+
+@compiled
+def copied(into: Floats, out_of: Floats) -> None:
+    """Copy a row, element by element: a whole slice compiles for seconds, because its refusal of
+    other shapes is put into words.
+    """
+    for i in range(into.size):
+        into[i] = out_of[i]

@@ -14,7 +14,7 @@ from typing import NamedTuple
 import numpy as np
 
 from bowyery.arrays import Floats, Whole
-from bowyery.mechanics.compiled import compiled
+from bowyery.mechanics.compiled import compiled, copied
 
 CONVERGED, LOST, TOO_FAR, LOOSE = 0, 1, 2, 3
 _STEPS, _FEW_STEPS = 60, 20  # of Newton's method: from a guess, and from a state nearby
@@ -452,14 +452,15 @@ def _brace_newton(
     unit = max(x[0], 1.0)
     x[0] /= unit
     r, jac = np.empty(3), np.empty((3, 3))
-    trial, r_new, jac_new = np.empty(3), np.empty(3), np.empty((3, 3))
+    trial, r_new, jac_new, move = np.empty(3), np.empty(3), np.empty((3, 3)), np.empty(3)
     size = _braced_miss(limbs, root, k, px, py, goal, by_height, unit, x, ends, r, jac)
     for _ in range(_STEPS):
         if size < _CLOSE:
             break
         if not _solved(jac, r, 3):
             break
-        move = -r
+        for i in range(3):
+            move[i] = -r[i]
         factor = _bounded(x, move, 1, 3)
         size_new = size
         for _try in range(6):
@@ -471,7 +472,10 @@ def _brace_newton(
             if size_new < max(2.0 * size, _CLOSE):
                 break
             factor *= 0.3
-        x[:], r[:], jac[:, :] = trial, r_new, jac_new
+        copied(x, trial)
+        copied(r, r_new)
+        for i in range(3):
+            copied(jac[i], jac_new[i])
         size = size_new
     x[0] *= unit
     return size < _NEAR
@@ -537,7 +541,7 @@ def brace_all(
                 tension += 0.5 * _tension_for(tips[side], root, side, k, length, scale, lx, ly)
                 x[k, 1 + side] = max(tips[side, 2] - math.atan2(ly, lx * flip), 0.02)
             x[k, 0] = tension
-            first[:] = x[k]
+            copied(first, x[k])
             done = _brace_newton(limbs, root, k, px, py, goal[k], by_height, x[k], ends[k])
             # over a straight end of a recurve the place of lift-off tells nothing: try it further
             # in
@@ -678,7 +682,10 @@ def _draw_newton(
             if size_new < max(2.0 * size, _CLOSE):
                 break
             factor *= 0.3
-        x[:], r[:], jac[:, :] = trial, r_new, jac_new
+        copied(x, trial)
+        copied(r, r_new)
+        for i in range(5):
+            copied(jac[i], jac_new[i])
         size = size_new
     x[0] *= unit
     x[2] *= unit
@@ -819,10 +826,10 @@ def draw_all(
             while True:
                 aim = min(d, at + stride)
                 nearer = Pull(px, py, aim, length[k], part[k], clamped, sliding)
-                x[j, :] = guess
+                copied(x[j], guess)
                 done = _draw_newton(limbs, root, k, nearer, _FEW_STEPS, x[j], ends[j])
                 if done:
-                    guess[:] = x[j]
+                    copied(guess, x[j])
                     at, stride = aim, min(1.6 * stride, 0.06)
                     if at >= d:
                         break
@@ -832,9 +839,9 @@ def draw_all(
                         break
         if done:
             status[j] = CONVERGED
-            oldest[:] = before
-            before[:] = last
-            last[:] = x[j]
+            copied(oldest, before)
+            copied(before, last)
+            copied(last, x[j])
             old_draw, ago_draw, from_draw = ago_draw, from_draw, d
             known += 1
         else:

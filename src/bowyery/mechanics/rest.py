@@ -13,7 +13,7 @@ from typing import NamedTuple
 import numpy as np
 
 from bowyery.arrays import Floats, Points, Whole
-from bowyery.mechanics.compiled import compiled
+from bowyery.mechanics.compiled import compiled, copied
 
 _STEPS = 60
 _CLOSE = 1e-9
@@ -115,7 +115,8 @@ def _slopes(
     size = count * n
     gradient[:] = 0.0
     second[:, :] = 0.0
-    second[:size, :size] = bars.joints
+    for i in range(size):
+        copied(second[i, :size], bars.joints[i])
     for c in range(count):
         before = bars.root[c]
         for k in range(n):
@@ -211,7 +212,8 @@ def settled(bars: Bars, ties: Ties, nock: Nock, angle: Floats, tilt: float) -> t
             if after <= before + 1e-12 * abs(before) + 1e-12:
                 break
             factor *= 0.4
-        angle[:, :] = trial
+        for c in range(count):
+            copied(angle[c], trial[c])
         tilt = new_tilt
         if most < _CLOSE:
             return True, float(tilt)

@@ -123,9 +123,8 @@ def brace(
     if height is None and string_length is None:
         raise DescriptionError("Give a brace height or a string length.", "string")
     by_height = height is not None
-    goal = np.ascontiguousarray(
-        np.broadcast_to(np.asarray(height if by_height else string_length, float), (limbs.batch,))
-    )
+    # one made for this: what was only broadcast cannot be written to, and compiles anew
+    goal = np.full(limbs.batch, height if by_height else string_length, float)
     _check_goal(goal, "brace height" if by_height else "string length")
     px, py = hold.pivot
     tip = unbent_nocks(limbs)
@@ -264,10 +263,9 @@ def draw(
         NotConvergedError: no state was found.
         DescriptionError: a draw that is not above zero.
     """
-    draws = np.atleast_1d(np.asarray(draws, float))
+    draws = np.array(draws, float, ndmin=1)
     if draws.size < limbs.batch:
-        draws = np.broadcast_to(draws, (limbs.batch,))
-    draws = np.ascontiguousarray(draws)
+        draws = np.full(limbs.batch, draws)
     _check_goal(draws, "draw")
     which = np.repeat(np.arange(limbs.batch), draws.size // limbs.batch)
     least = braced.least_draw[which]

@@ -11,7 +11,7 @@ from typing import NamedTuple
 import numpy as np
 
 from bowyery.arrays import Floats, Whole
-from bowyery.mechanics.compiled import compiled
+from bowyery.mechanics.compiled import compiled, copied
 
 _ROUNDS = 40
 _CLOSE = 3e-8  # rad and m
@@ -290,7 +290,9 @@ def stride(
                 bx,
                 by,
             )
-            inverse[:, :] = np.linalg.inv(slope)
+            solved = np.linalg.inv(slope)
+            for j in range(len(solved)):
+                copied(inverse[j], solved[j])
             stale = True
         move = inverse @ residual
         far = 0.0
@@ -334,7 +336,9 @@ def _slope(
     size = count * n
     inertia = 2.0 / (dt * dt)
     out = np.zeros((size + 2, size + 2))
-    out[:size, :size] = limbs.joints * (0.5 + rub)
+    for i in range(size):
+        for j in range(size):
+            out[i, j] = limbs.joints[i, j] * (0.5 + rub)
     end = inertia * (arrow + (line.mass[0] + line.mass[1]) / 3)
     out[size, size], out[size + 1, size + 1] = end, end
     for c in range(count):
