@@ -1,5 +1,5 @@
 """Take the demo's photographs anew: the elm bow at six of its checks, by the stand-in camera, each
-with what the application reads of it. They lie in ``src/fellwind/sight/pictures``.
+with what the application reads of it. They lie in ``scripts/demo/pictures``.
 
 Run by hand, where the camera, the reader or the demo's elm bow has changed:
 
@@ -36,14 +36,15 @@ SHOTS = (
 
 def main() -> None:
     """Write pictures and readings."""
+    from scripts.demo.make import made
     from tests.browser.conftest import environment, manage
 
-    target = ROOT / "src" / "fellwind" / "sight" / "pictures"
+    target = ROOT / "scripts" / "demo" / "pictures"
     target.mkdir(exist_ok=True)
     (target / "readings.json").write_text("[]")  # the demo is loaded without them first
     with tempfile.TemporaryDirectory() as home:
         manage(Path(home), "prepare")
-        manage(Path(home), "load_demo", demo=True)
+        made(Path(home))
         os.environ.update(environment(Path(home), demo=True))
         import django
 

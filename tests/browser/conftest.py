@@ -148,7 +148,8 @@ def homes(tmp_path_factory: pytest.TempPathFactory, worker_id: str) -> dict[str,
 @pytest.fixture(scope="session")
 def screens(homes: dict[str, Path]) -> list[str]:
     """Every screen that the rooms tell of."""
-    found: list[str] = json.loads(manage(homes["filled"], "pages", demo=True))
+    code = "from tests.screens import screens; import json; print(json.dumps(screens()))"
+    found: list[str] = json.loads(manage(homes["filled"], "shell", "-v0", "-c", code, demo=True))
     return found
 
 

@@ -14,13 +14,10 @@ from bowyery.mechanics.shot import LOSS_SPREAD, WOOD_LOSS
 from bowyery.mechanics.strain import SetShare
 from bowyery.record.learned import Evidence
 from bowyery.tiller.forecast import Losses
-from fellwind.builds.demo import DemoLog
 from fellwind.builds.models import Build, Entry, HeatJob, Measure
-from fellwind.demo import season
 from fellwind.designs.models import Design
 from fellwind.designs.services import knows_now, solution, wood_of
 from fellwind.kit.cache import reading
-from fellwind.kit.demo import DemoShop
 from fellwind.ledger.learned import learned_page
 from fellwind.rack.models import Stave, StripTest
 from fellwind.shop import learning
@@ -30,6 +27,8 @@ from fellwind.strings.learning import belief
 from fellwind.strings.models import BowString, StringEntry
 from fellwind.tiller import services as tiller
 from fellwind.tiller.learning import weight_as_tillered
+from scripts.demo import season
+from scripts.demo.moment import DemoShop
 from tests.web.forms import design_form, made_from
 
 LEARNED = reverse("ledger:learned")
@@ -257,7 +256,6 @@ def test_evidence_is_of_its_day(worked: SimpleNamespace) -> None:
     assert all(today - 365 < row.day < today for row in rows)
     assert learning.days(timezone.now() + timedelta(days=1)) == pytest.approx(today + 1, abs=0.01)
     assert {row.tree for row in rows if row.wood == "european ash"} > {"the long ash"}
-    assert DemoLog.__doc__
 
 
 def test_a_season_tells_how_soon_the_weight_was_known(

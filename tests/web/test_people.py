@@ -18,13 +18,14 @@ from fellwind.builds.models import Build, Entry, Wait
 from fellwind.demo.loader import load
 from fellwind.kit.permissions import ROLES, may_write
 from fellwind.kit.private import NoTokens
-from fellwind.kit.rooms import room_of, rooms
+from fellwind.kit.rooms import room_of
 from fellwind.people import doorway
 from fellwind.people.models import Invitation, Person
 from fellwind.rack.models import Flaw, Section, Stave
 from fellwind.shop.models import Archer, Gear, Workshop
 from fellwind.strings.models import BowString
 from tests.conftest import signed_in
+from tests.screens import screens
 from tests.web.forms import ARCHER, made_from, pages
 
 FORMS = {"builds:start", "designs:new", "designs:edit"}  # pages that only ask for writing
@@ -62,12 +63,12 @@ def test_each_role_reads_everything(shop: SimpleNamespace) -> None:
 def test_every_screen_of_every_room_answers_every_role(db: None) -> None:
     """Asked of the register, so that a new room is asked as well."""
     load()
-    screens = [page for room in rooms() if (ask := room.call("pages")) for page in ask()]
-    assert len(screens) > 35
+    visited = screens()
+    assert len(visited) > 35
     roles = {role: Person.objects.create_user(f"a {role}", role=role) for role in ROLES}
     for role, person in roles.items():
         client = signed_in(person)
-        for page in screens:
+        for page in visited:
             match = resolve(page.partition("?")[0])
             room = room_of(match.app_name)
             expected = {200} if may_write(role, room) else {200, 403}

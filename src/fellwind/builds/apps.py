@@ -17,8 +17,6 @@ class BuildsConfig(AppConfig):
         stages={ANY: "builds:stage"},
         today="fellwind.builds.today:parts",
         acts="fellwind.builds.today:acts",
-        demo="fellwind.builds.demo:load",
-        pages="fellwind.builds.demo:pages",
         gives={
             "at hand": "fellwind.builds.services:at_hand_words",
             "proved shots": "fellwind.builds.proof:proved_shots",

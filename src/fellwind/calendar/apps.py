@@ -12,5 +12,4 @@ class CalendarConfig(AppConfig):
         address={"calendar/": "fellwind.calendar.urls"},
         order=60,
         inside="shop",
-        pages="fellwind.calendar.services:pages",
     )

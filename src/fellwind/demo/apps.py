@@ -14,5 +14,4 @@ class DemoConfig(AppConfig):
         part="shop",
         inside="today",
         today="fellwind.demo.steps:parts",
-        demo="fellwind.demo.season:load",
     )

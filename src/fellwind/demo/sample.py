@@ -2,20 +2,14 @@
 
 from django.apps import apps
 from django.db import models
-from django.db.models import Max, ProtectedError
-from django.utils import timezone
+from django.db.models import ProtectedError
 
-from bowyery.units.quantity import INCH, POUND_FORCE
-from fellwind.builds.demo import DemoLog
 from fellwind.builds.models import Build, Entry
-from fellwind.builds.services import start
+from fellwind.demo.loader import SAMPLE, up_to_now
 from fellwind.demo.models import SampleRow
-from fellwind.designs.models import Design
-from fellwind.kit.demo import DemoShop
+from fellwind.kit.archive import ArchiveError
+from fellwind.ledger.parcel import AnswerForm, bring, read
 from fellwind.people.models import Person
-from fellwind.rack.models import Stave
-from fellwind.shop.models import USUAL_FINGERS, Archer
-from fellwind.tiller.demo import elm
 
 
 def there() -> Build | None:
@@ -35,47 +29,20 @@ def make(by: Person) -> Build:
     known = there()
     if known is not None:
         return known
-    archer = Archer.objects.create(
-        name="Sample archer",
-        draw=27 * INCH,
-        draw_text="27 in",
-        weight=42 * POUND_FORCE,
-        weight_text="42 lb",
-        fingers=USUAL_FINGERS,
-        notes="Made up, to look at; goes with the sample bow.",
+    parcel = read(SAMPLE, up_to_now)
+    form = AnswerForm({}, parcel=parcel)
+    usual = {name: field.initial for name, field in form.fields.items()}
+    usual |= {name: "new" for name in usual if name == "archer" or name.startswith("stave_")}
+    form = AnswerForm(usual, parcel=parcel)
+    if not form.is_valid():
+        raise ArchiveError(f"The sample cannot be brought in: {form.errors.as_text()}")
+    build = bring(form)
+    Entry.objects.filter(build=build).update(by=by)
+    design = build.design
+    rows = (design.archer, design.stave, design, build)
+    SampleRow.objects.bulk_create(
+        SampleRow(label=row._meta.label, key=row.pk) for row in rows if row is not None
     )
-    top = Stave.objects.aggregate(top=Max("number"))["top"] or 0
-    stave = Stave.objects.create(
-        number=top + 1,
-        material="wych elm",
-        length=72 * INCH,
-        length_text="72 in",
-        width=2.5 * INCH,
-        width_text="2 1/2 in",
-        depth=2 * INCH,
-        depth_text="2 in",
-        source="made up, with the sample bow",
-    )
-    design = Design.objects.create(
-        name="Sample flatbow",
-        archer=archer,
-        stave=stave,
-        material=stave.material,
-        weight=archer.weight,
-        draw=archer.draw,
-        fingers=archer.fingers,
-        length=67 * INCH,
-    )
-    data = {
-        "name": design.name, "design": design, "stave": stave, "school": "W", "beginner": False,
-        "draw_ruler": archer.draw_ruler,
-    }  # fmt: skip
-    build = start(data, by)
-    Build.objects.filter(pk=build.pk).update(stage="tiller")
-    build.refresh_from_db()
-    elm(DemoLog(DemoShop(timezone.now().replace(second=0, microsecond=0))), build)
-    for row in (archer, stave, design, build):
-        SampleRow.objects.create(label=row._meta.label, key=row.pk)
     return build
 
 

@@ -14,6 +14,4 @@ class DesignsConfig(AppConfig):
         home="designs:list",
         order=20,
         part="plan",
-        demo="fellwind.designs.demo:load",
-        pages="fellwind.designs.demo:pages",
     )

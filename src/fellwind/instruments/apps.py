@@ -13,7 +13,5 @@ class InstrumentsConfig(AppConfig):
         order=34,
         part="bench",
         inside="shop",
-        demo="fellwind.instruments.demo:load",
         gives={"instruments speak": "fellwind.instruments.services:any_speaks"},
-        pages="fellwind.instruments.demo:pages",
     )

@@ -12,8 +12,9 @@ import csv
 import io
 import json
 import zipfile
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any, Literal
 
@@ -25,6 +26,7 @@ from django.core.exceptions import ValidationError as DjangoInvalid
 from django.core.serializers.base import DeserializationError
 from django.core.serializers.json import DjangoJSONEncoder
 from django.db import DatabaseError, connection, models, transaction
+from django.utils import timezone
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from fellwind.kit.backups import PHOTO
@@ -36,6 +38,9 @@ MOST_BYTES, MOST_ROWS = 500_000_000, 2_000_000
 LEFT = {"kit.sentform", "people.invitation", "shop.backup", "ledger.publiclink"}
 PERSON_FIELDS = ("username", "role", "world", "theme", "first_name", "last_name", "date_joined")
 RISKY = ("=", "+", "-", "@", "\t", "\r")
+
+
+LONG_AGO = datetime(2026, 1, 1, tzinfo=UTC)  # of archives that did not say
 
 
 class ArchiveError(Exception):
@@ -56,6 +61,7 @@ class Pack(BaseModel):
     model_config = ConfigDict(extra="forbid")
     format: Literal["fellwind-shop", "fellwind-parcel"]
     version: Literal[1]
+    written: datetime = LONG_AGO
     tables: dict[str, list[Row]] = Field(max_length=200)
 
 
@@ -141,7 +147,7 @@ def packed(
 ) -> None:
     """Write an archive of a kind; what is there is replaced when all of it is written."""
     part = path.with_name(f"{path.name}.part")
-    whole = {"format": kind, "version": VERSION, "tables": tables}
+    whole = {"format": kind, "version": VERSION, "written": timezone.now(), "tables": tables}
     try:
         with zipfile.ZipFile(part, "w", zipfile.ZIP_DEFLATED) as pack:
             text = json.dumps(whole, cls=DjangoJSONEncoder, ensure_ascii=False)
@@ -157,13 +163,17 @@ def packed(
         part.unlink(missing_ok=True)
 
 
-def read(path: Path) -> Taken:
+def read(path: Path, change: Callable[[Pack], None] = lambda pack: None) -> Taken:
     """Bring a shop's ZIP into an empty shop.
+
+    Args:
+        change: what is done to its rows before they are written.
 
     Raises:
         ArchiveError: it is none, is torn, names what is not known here, or the shop is not empty.
     """
     shop, pictures = opened(path, FORMAT)
+    change(shop)
     known = {model._meta.label_lower: model for model in shop_models()}
     strangers = sorted(set(shop.tables) - set(known))
     if strangers:
@@ -274,13 +284,33 @@ def _brought(model: type[models.Model], rows: list[Row], people: dict[Any, Any])
     ]  # fmt: skip
     if not _fills(model):
         model._default_manager.all().delete()
+    made = []
     for row in rows:
         fields = dict(row.fields)
         for name in by:
             if fields.get(name) is not None:
                 fields[name] = people.get(fields[name])
-        written(model, row.pk, fields)
+        made.append(_row(model, row.pk, fields, own_keys=False))
+    model._default_manager.bulk_create(made, batch_size=400)
     return len(rows)
+
+
+def _row(model: type[models.Model], pk: Any, fields: dict[str, Any], own_keys: bool = True) -> Any:
+    """A row from elsewhere, not yet kept; each field is looked at, and where ``own_keys`` also
+    what it points to.
+    """
+    data = [{"model": model._meta.label_lower, "pk": pk, "fields": fields}]
+    (one,) = serializers.deserialize("python", data)
+    # what was left empty was so in the shop, too; what must not be, the database says
+    aside = [name for name, value in fields.items() if value in ("", None, [], {})]
+    if not own_keys:
+        aside += [one.name for one in model._meta.concrete_fields if one.is_relation]
+    try:
+        one.object.clean_fields(exclude=aside)
+    except DjangoInvalid as error:
+        at, told = next(iter(error.message_dict.items()))
+        raise DjangoInvalid(f"{model._meta.label}, {at}: {told[0]}") from None
+    return one.object
 
 
 def written(model: type[models.Model], pk: Any, fields: dict[str, Any]) -> Any:
@@ -296,14 +326,6 @@ def written(model: type[models.Model], pk: Any, fields: dict[str, Any]) -> Any:
     Raises:
         ValidationError: a field that cannot be, with its table and name.
     """
-    data = [{"model": model._meta.label_lower, "pk": pk, "fields": fields}]
-    (one,) = serializers.deserialize("python", data)
-    # what was left empty was so in the shop, too; what must not be, the database says
-    empty = [name for name, value in fields.items() if value in ("", None, [], {})]
-    try:
-        one.object.clean_fields(exclude=empty)
-    except DjangoInvalid as error:
-        at, told = next(iter(error.message_dict.items()))
-        raise DjangoInvalid(f"{model._meta.label}, {at}: {told[0]}") from None
-    one.save()
-    return one.object.pk
+    row = _row(model, pk, fields)
+    models.Model.save_base(row, raw=True)
+    return row.pk

@@ -20,6 +20,7 @@ from django.core.cache import caches
 
 import bowyery
 from bowyery.errors import BowyeryError
+from fellwind.kit import compiling
 
 Result = TypeVar("Result")
 
@@ -202,6 +203,7 @@ def computed(
         with _in_turn(key):
             kept = _kept(key, recent)
             if kept is None:
+                compiling.wait()
                 try:
                     kept = (compute(), None)
                 except BowyeryError as error:

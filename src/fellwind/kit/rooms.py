@@ -8,7 +8,7 @@ room does is named by dotted paths, ``module:function``, and loaded when it is f
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from functools import cache
 from importlib import import_module
@@ -38,9 +38,7 @@ class Room:
         stages: stages of a build that it serves, or ANY, each with its page's name.
         today: gives its parts of the Today page, ``(now, shown) -> list[TodayPart]``.
         acts: what builds at its stages want next, ``(builds, shown) -> dict[int, Act]`` by key.
-        demo: loads its share of the demo workshop, ``(DemoShop) -> None``.
         gives: what it gives to lower rooms that ask for it by name (:func:`given`).
-        pages: addresses of its screens for the tests that visit every one, ``() -> list[str]``.
         own: what is in it is each person's own, and not there for anybody else.
     """
 
@@ -54,12 +52,10 @@ class Room:
     stages: Mapping[str, str] = field(default_factory=dict)
     today: str = ""
     acts: str = ""
-    demo: str = ""
-    pages: str = ""
     gives: Mapping[str, str] = field(default_factory=dict)
     own: bool = False
 
-    def call(self, what: Literal["today", "acts", "demo", "pages"]) -> Callable[..., Any] | None:
+    def call(self, what: Literal["today", "acts"]) -> Callable[..., Any] | None:
         """The function that does something for this room, or None where it has none."""
         named: str = getattr(self, what)
         return _function(named) if named else None
@@ -97,13 +93,6 @@ def rooms() -> tuple[Room, ...]:
     """Every room, in order."""
     found = [config.room for config in apps.get_app_configs() if hasattr(config, "room")]
     return tuple(sorted(found, key=lambda room: room.order))
-
-
-def installed() -> Iterator[Room]:
-    """Every room in the order of the settings: lower ones first."""
-    for config in apps.get_app_configs():
-        if hasattr(config, "room"):
-            yield config.room
 
 
 def given(name: str) -> list[Callable[..., Any]]:

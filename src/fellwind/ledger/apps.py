@@ -14,6 +14,5 @@ class LedgerConfig(AppConfig):
         home="ledger:search",
         order=40,
         part="plan",
-        pages="fellwind.ledger.services:pages",
         gives={"bow page": "fellwind.ledger.bow:page_link"},
     )

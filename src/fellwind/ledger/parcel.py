@@ -10,7 +10,7 @@ from __future__ import annotations
 import secrets
 import time
 from collections import Counter
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 from tempfile import TemporaryDirectory
@@ -178,13 +178,14 @@ def _many(count: int, name: str) -> str:
     return one if count == 1 else several or f"{one}s"
 
 
-def read(path: Path) -> Parcel:
-    """Read a bow's ZIP whole.
+def read(path: Path, change: Callable[[Pack], None] = lambda pack: None) -> Parcel:
+    """Read a bow's ZIP whole; ``change`` is done to its rows.
 
     Raises:
         ArchiveError: it is none, is torn, or names what is not known here.
     """
     pack, pictures = opened(path, KIND)
+    change(pack)
     strangers = sorted(set(pack.tables) - set(ORDER))
     if strangers:
         raise ArchiveError(f"It holds “{strangers[0]}”, which no bow brings along.")

@@ -13,6 +13,4 @@ class PeopleConfig(AppConfig):
         order=95,
         part="shop",
         inside="shop",
-        demo="fellwind.people.demo:load",
-        pages="fellwind.people.demo:pages",
     )

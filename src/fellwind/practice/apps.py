@@ -13,7 +13,5 @@ class PracticeConfig(AppConfig):
         address={"practice/": "fellwind.practice.urls"},
         home="practice:home",
         order=60,
-        demo="fellwind.practice.demo:load",
-        pages="fellwind.practice.demo:pages",
         own=True,
     )

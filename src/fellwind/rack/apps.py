@@ -15,8 +15,6 @@ class RackConfig(AppConfig):
         order=10,
         part="bench",
         today="fellwind.rack.today:parts",
-        demo="fellwind.rack.demo:load",
-        pages="fellwind.rack.demo:pages",
         gives={
             "evidence of modulus": "fellwind.rack.learning:moduli",
         },

@@ -15,6 +15,4 @@ class ShopConfig(AppConfig):
         order=90,
         part="shop",
         today="fellwind.shop.today:parts",
-        demo="fellwind.shop.demo:load",
-        pages="fellwind.shop.demo:pages",
     )

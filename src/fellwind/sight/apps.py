@@ -17,6 +17,4 @@ class SightConfig(AppConfig):
         order=35,
         part="bench",
         inside="builds",
-        demo="fellwind.sight.demo:load",
-        pages="fellwind.sight.demo:pages",
     )

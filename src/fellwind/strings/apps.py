@@ -15,8 +15,6 @@ class StringsConfig(AppConfig):
         order=32,
         part="bench",
         stages={"string": "strings:sheet"},
-        demo="fellwind.strings.demo:load",
-        pages="fellwind.strings.demo:pages",
         gives={
             "card rows": "fellwind.strings.services:card_rows",
             "string on": "fellwind.strings.services:string_on",

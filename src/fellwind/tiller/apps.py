@@ -14,8 +14,6 @@ class TillerConfig(AppConfig):
         part="bench",
         stages={"tiller": "tiller:screen"},
         acts="fellwind.tiller.today:acts",
-        demo="fellwind.tiller.demo:load",
-        pages="fellwind.tiller.demo:pages",
         gives={
             "bow on the tree": "fellwind.tiller.services:bow_on_the_tree",
             "bow as tillered": "fellwind.tiller.services:as_tillered",

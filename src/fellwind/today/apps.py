@@ -13,5 +13,4 @@ class TodayConfig(AppConfig):
         address={"": "fellwind.today.urls"},
         home="today:today",
         order=0,
-        pages="fellwind.today.services:pages",
     )

@@ -12,6 +12,7 @@ from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 from django.db import connections
 
+from fellwind.kit import compiling
 from fellwind.kit.limits import MOST_BODY
 from fellwind.kit.lock import InUseError, held
 from fellwind.kit.network import reached_at
@@ -34,6 +35,7 @@ class Command(BaseCommand):
     def handle(self, *args: Any, **options: Any) -> None:
         """Serve until told to stop."""
         if options["ready"]:
+            compiling.start()
             call_command("prepare")
             if settings.DEMO:
                 call_command("load_demo", stdout=self.stdout)
@@ -85,5 +87,7 @@ class Command(BaseCommand):
         self.stdout.write(f"Fellwind{'’s demo workshop' if settings.DEMO else ''}: {address}")
         if len(there) > 1:
             self.stdout.write(f"Also at: {', '.join(there[1:])}")
+        if not compiling.done():
+            self.stdout.write("The mechanics are being compiled meanwhile, once: under a minute.")
         self.stdout.write("Ctrl-C stops it; what was kept stays.")
         self.stdout.flush()

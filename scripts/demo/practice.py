@@ -4,17 +4,15 @@ from __future__ import annotations
 
 from datetime import timedelta
 
-from django.urls import reverse
-
 from bowyery.practice.lessons import BY_KEY
 from bowyery.practice.players import Player, by_advice
 from bowyery.practice.session import Act, begin
 from bowyery.practice.worlds import Setup
 from bowyery.units.quantity import Units
-from fellwind.kit.demo import DemoShop
-from fellwind.people.demo import maker
 from fellwind.practice.models import Done, Session
 from fellwind.practice.services import new_session
+from scripts.demo.moment import DemoShop
+from scripts.demo.people import maker
 
 
 def load(demo: DemoShop) -> None:
@@ -102,15 +100,3 @@ def _look(player: Player, draw: float) -> None:
         player.do("read", how="weight")
         player.do("read", how="edges")
         player.do("down")
-
-
-def pages() -> list[str]:
-    """Screens of this room."""
-    session = Session.objects.filter(lesson="").first()
-    found = [reverse("practice:home"), reverse("practice:record")]
-    if session is not None:
-        found += [
-            reverse("practice:tree", args=[session.pk]),
-            reverse("practice:debrief", args=[session.pk]),
-        ]
-    return found

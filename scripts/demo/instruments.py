@@ -1,10 +1,8 @@
 """The demo workshop's instruments, with stand-ins to start; the room's screens."""
 
-from django.urls import reverse
-
 from fellwind.instruments.models import Instrument
-from fellwind.kit.demo import DemoShop
-from fellwind.people.demo import maker
+from scripts.demo.moment import DemoShop
+from scripts.demo.people import maker
 
 
 def load(demo: DemoShop) -> None:
@@ -18,8 +16,3 @@ def load(demo: DemoShop) -> None:
             row.heard, row.good, row.bad = demo.ago(2), 41, 1
             row.last_bad = "“48.2” has no unit; send m/s or fps."
             row.save()
-
-
-def pages() -> list[str]:
-    """Screens of this room."""
-    return [reverse("instruments:list")]

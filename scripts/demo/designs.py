@@ -2,13 +2,11 @@
 
 from typing import Any
 
-from django.urls import reverse
-
 from bowyery.units.quantity import INCH
 from fellwind.designs.models import Design
-from fellwind.kit.demo import DemoShop
 from fellwind.rack.models import Stave
 from fellwind.shop.models import Archer
+from scripts.demo.moment import DemoShop
 
 
 def load(demo: DemoShop) -> None:
@@ -133,20 +131,3 @@ def load(demo: DemoShop) -> None:
         back_root=0.08 * INCH,
         back_nock=0.04 * INCH,
     )
-
-
-def pages() -> list[str]:
-    """Screens of this room, and of bows laid into staves."""
-    first = Design.objects.order_by("pk").first()
-    whole = [
-        reverse(f"designs:{name}")
-        for name in ("list", "new", "layouts", "compare", "import", "measured")
-    ]
-    if first is None:
-        return whole
-    own = ("detail", "edit", "marks", "walk", "sweep")
-    whole += [reverse(f"designs:{name}", args=[first.pk]) for name in own]
-    whole.append(f"{reverse('designs:compare')}?d={first.pk}")
-    if first.stave is not None:
-        whole.append(f"{reverse('fit:stave', args=[first.stave.number])}?design={first.pk}")
-    return whole

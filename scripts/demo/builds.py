@@ -6,7 +6,6 @@ from typing import Any
 from uuid import uuid4
 
 import numpy as np
-from django.urls import reverse
 from PIL import Image, ImageDraw
 
 from bowyery.tiller import pencil
@@ -15,9 +14,9 @@ from fellwind.builds import log
 from fellwind.builds.models import STAGES, BenchPhoto, Build, Entry, Inquest, Measure, Wait
 from fellwind.designs.models import Design
 from fellwind.designs.services import bents, solution
-from fellwind.kit.demo import DemoShop
 from fellwind.kit.photos import keep_photo
-from fellwind.people.demo import maker
+from scripts.demo.moment import DemoShop
+from scripts.demo.people import maker
 
 OUNCE, FOOT = POUND_MASS / 16, 0.3048
 
@@ -209,22 +208,3 @@ def _prove(desk: DemoLog, build: Build) -> None:
         )
         for kind, value, text in figures
     )
-
-
-def pages() -> list[str]:
-    """Screens of this room."""
-    whole = [reverse(f"builds:{name}") for name in ("list", "start", "season")]
-    build = Build.objects.filter(stage="tiller", finished=None).first() or Build.objects.first()
-    if build is None:
-        return whole
-    stages = [s for s in STAGES if s not in ("tiller", "string")]
-    whole += [reverse("builds:stage", args=[build.number, stage]) for stage in stages]
-    whole.append(reverse("builds:log", args=[build.number]))
-    whole.append(f"{reverse('builds:spoiled', args=[build.number])}?limb=upper&place=26")
-    broken = Build.objects.filter(ending="broken").first()
-    if broken is not None:
-        whole += [reverse(f"builds:{name}", args=[broken.number]) for name in ("inquest", "end")]
-    proved = Build.objects.filter(stage="proof").first()
-    whole += [reverse("builds:stage", args=[proved.number, "proof"])] if proved else []
-    last = build.entries.filter(kind="bench", corrected_by=None).last()
-    return whole + ([reverse("builds:correct", args=[build.number, last.pk])] if last else [])

@@ -1,9 +1,7 @@
 """The people of the demo workshop, and the room's screens."""
 
-from django.urls import reverse
-
-from fellwind.kit.demo import DemoShop
 from fellwind.people.models import Person
+from scripts.demo.moment import DemoShop
 
 NAMES = {"maren": Person.MAKER, "ole": Person.HELPER, "visitor": Person.GUEST}
 
@@ -17,8 +15,3 @@ def load(shop: DemoShop) -> None:
 def maker() -> Person:
     """Whoever wrote what the demo has written."""
     return Person.objects.filter(role=Person.MAKER).order_by("pk")[0]
-
-
-def pages() -> list[str]:
-    """Screens of this room."""
-    return [reverse("people:password")]

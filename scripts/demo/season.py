@@ -19,15 +19,15 @@ from bowyery.mechanics.strain import CREEP
 from bowyery.tiller.bite import first_bite
 from bowyery.tiller.log import StringOn
 from bowyery.units.quantity import GRAIN, INCH, POUND_FORCE, fraction_text
-from fellwind.builds.demo import FOOT, OUNCE, DemoLog
 from fellwind.builds.models import Build, Entry, HeatJob, Inquest, Measure
 from fellwind.designs.models import Design
 from fellwind.designs.services import knows_now, solution
-from fellwind.kit.demo import DemoShop
 from fellwind.rack.models import Stave
 from fellwind.shop.models import Archer
-from fellwind.tiller.demo import looked
 from fellwind.tiller.services import workpiece
+from scripts.demo.builds import FOOT, OUNCE, DemoLog
+from scripts.demo.moment import DemoShop
+from scripts.demo.tiller import looked
 
 
 @dataclass(frozen=True)

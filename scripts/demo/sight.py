@@ -11,11 +11,11 @@ from pathlib import Path
 from PIL import Image
 
 from fellwind.builds.models import BenchPhoto, Build, Entry
-from fellwind.kit.demo import DemoShop
 from fellwind.kit.photos import keep_photo
-from fellwind.people.demo import maker
 from fellwind.sight.models import Sighting
 from fellwind.sight.services import CAPTIONS
+from scripts.demo.moment import DemoShop
+from scripts.demo.people import maker
 
 PICTURES = Path(__file__).parent / "pictures"
 
@@ -34,13 +34,3 @@ def load(demo: DemoShop) -> None:
         )  # fmt: skip
         photo = BenchPhoto.objects.create(entry=entry, name=name, width=width, height=height)
         Sighting.objects.create(photo=photo, state=row["state"], why=row["why"], seen=row["seen"])
-
-
-def pages() -> list[str]:
-    """Screens of this room."""
-    build = Build.objects.filter(stage="tiller", finished=None).first()
-    if build is None:
-        return []
-    found = [f"/builds/{build.number}/photographed/"]
-    row = Sighting.objects.filter(photo__entry__build=build).first()
-    return [*found, f"{found[0]}{row.pk}/"] if row else found

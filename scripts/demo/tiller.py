@@ -1,7 +1,6 @@
 """What was read and taken at the demo workshop's tiller: readings as the core itself gives them."""
 
 import numpy as np
-from django.urls import reverse
 
 from bowyery.bow.bow import SIDES
 from bowyery.design.solution import Solution
@@ -9,10 +8,10 @@ from bowyery.tiller.estimate import CROOKS, PLACES, few_cells, predict
 from bowyery.tiller.kinds import Reading
 from bowyery.tiller.log import StringOn
 from bowyery.units.quantity import INCH, POUND_FORCE, fraction_text
-from fellwind.builds.demo import DemoLog
 from fellwind.builds.models import Build, Entry
 from fellwind.designs.services import solution
-from fellwind.kit.demo import DemoShop
+from scripts.demo.builds import DemoLog
+from scripts.demo.moment import DemoShop
 
 EDGE_PLACES = (11, 14, 17, 20, 24, 28)  # where a straight edge is laid, from the centre (in)
 
@@ -130,12 +129,3 @@ def _rowan(desk: DemoLog, build: Build) -> None:
         read = looked(found, (k, k * 0.985), draws, string)
         desk.line(build, "tiller", days, 10, read + ", 20 min")
         desk.line(build, "tiller", days, 15, removal)
-
-
-def pages() -> list[str]:
-    """Screens of this room."""
-    build = Build.objects.filter(stage="tiller", finished=None).first()
-    if build is None:
-        return []
-    names = ("screen", "bench", "compare")
-    return [reverse(f"tiller:{name}", args=[build.number]) for name in names]

@@ -1,14 +1,13 @@
 """The demo workshop's staves with their readings, flaws and pictures, and the room's screens."""
 
 import numpy as np
-from django.urls import reverse
 from PIL import Image
 
 from bowyery.units.quantity import INCH, fraction_text
-from fellwind.kit.demo import DemoShop
 from fellwind.kit.photos import keep_photo
-from fellwind.people.demo import maker
 from fellwind.rack.models import Flaw, Photo, Section, Stave, Weighing
+from scripts.demo.moment import DemoShop
+from scripts.demo.people import maker
 
 
 def _end_grain(half: bool, bark: tuple[int, int, int]) -> Image.Image:
@@ -267,10 +266,3 @@ def load(demo: DemoShop) -> None:
     rack = _Rack(demo)
     for fill in (_elm, _rowan, _ash, _maple, _takedown, _laburnum, _plum):
         fill(rack)
-
-
-def pages() -> list[str]:
-    """Screens of this room."""
-    numbers = Stave.objects.values_list("number", flat=True)[:2]
-    own = [reverse(f"rack:{name}", args=[n]) for n in numbers for name in ("detail", "edit")]
-    return [reverse("rack:list"), reverse("rack:new"), *own]

@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 import numpy as np
-from django.urls import reverse
 
 from bowyery.units.quantity import GRAIN, INCH, POUND_FORCE, Units, fraction_text
-from fellwind.builds.demo import DemoLog
 from fellwind.builds.models import Build, Entry
-from fellwind.kit.demo import DemoShop
 from fellwind.strings.models import BowString, StrandTest, StringEntry, Thread
 from fellwind.strings.services import Sheet, sheet_of
+from scripts.demo.builds import DemoLog
+from scripts.demo.moment import DemoShop
 
 FINE, STOUT = 1.75e-4, 2.5e-3  # kg/m of the linen and of a twisted strip
 SETTLES = (2.2e-3, 9.0, 1.6e-4, 0.12)  # by a law that the forecast does not share
@@ -141,20 +140,3 @@ def _others(desk: DemoLog, polyester: Thread, hide: Thread) -> None:
         thread=hide, brace_height=plum.design.brace_height, made=desk.demo.ago(8),
         colour_one="undyed", colour_two="bracken", notes="strips from one side of the back",
     )  # fmt: skip
-
-
-def pages() -> list[str]:
-    """Screens of this room."""
-    strings = list(BowString.objects.select_related("build"))
-    if not strings:
-        return []
-    found = [
-        reverse("strings:list"), reverse("strings:thread_new"),
-        reverse("strings:sheet", args=[strings[0].build.number]),
-        reverse("strings:edit", args=[strings[0].build.number, strings[0].pk]),
-        reverse("strings:make", args=[strings[0].pk]),
-        f"{reverse('strings:detail', args=[strings[0].pk])}?part=centre",
-    ]  # fmt: skip
-    found += [reverse("strings:detail", args=[one.pk]) for one in strings]
-    found += [reverse("strings:thread", args=[one.pk]) for one in Thread.objects.all()]
-    return found

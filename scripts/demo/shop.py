@@ -1,10 +1,8 @@
 """The demo workshop's shop, gear and archers, and the room's screens."""
 
-from django.urls import reverse
-
 from bowyery.units.quantity import INCH, POUND_FORCE, fraction_text
-from fellwind.kit.demo import DemoShop
-from fellwind.shop.models import USUAL_FINGERS, Archer, Gear, OwnMaterial, Tool, Workshop
+from fellwind.shop.models import USUAL_FINGERS, Archer, Gear, Tool, Workshop
+from scripts.demo.moment import DemoShop
 
 _GEAR = (
     ("hemp rope, 10 mm", "rope", 260),
@@ -56,23 +54,3 @@ def load(demo: DemoShop) -> None:
             fingers=fingers,
             notes=notes,
         )
-
-
-def pages() -> list[str]:
-    """Screens of this room."""
-    archer, gear = Archer.objects.first(), Gear.objects.first()
-    own = [reverse("shop:archer", args=[archer.pk])] if archer else []
-    own += [reverse("shop:gear", args=[gear.pk])] if gear else []
-    own += [reverse("shop:material", args=[one.pk]) for one in OwnMaterial.objects.all()[:1]]
-    own += [reverse("shop:tool", args=[one.pk]) for one in Tool.objects.all()[:1]]
-    names = (
-        "shop:rests",
-        "shop:rest_new",
-        "shop:tool_new",
-        "shop:shop",
-        "shop:materials",
-        "shop:material_new",
-        "shop:archer_new",
-        "shop:gear_new",
-    )
-    return [reverse(name) for name in names] + own
