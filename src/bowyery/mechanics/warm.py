@@ -43,6 +43,7 @@ def tied(plain: Bow) -> None:
 def main() -> None:
     """Compile the march, then what stands on it, on two cores."""
     plain = march()
+    print("The march is compiled.", flush=True)
     beside = Process(target=shot, args=(plain,))
     beside.start()
     tied(plain)

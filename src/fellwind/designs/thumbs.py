@@ -7,6 +7,7 @@ from bowyery.errors import BowyeryError
 from fellwind.designs.models import Design
 from fellwind.designs.services import core_inputs, ruler_data, try_solution
 from fellwind.drawing.ruler import small_outline
+from fellwind.kit import compiling
 from fellwind.kit.cache import computed, peek
 
 AT_ONCE = 4  # designs that a list solves before it is shown
@@ -55,7 +56,7 @@ def thumbs(those: Sequence[Design]) -> dict[int, Thumb]:
     """Thumbnails by key: those that are kept, and the first few that are not. A page shows the
     others when they come into view.
     """
-    found, left = dict[int, Thumb](), AT_ONCE
+    found, left = dict[int, Thumb](), AT_ONCE if compiling.done() else 0
     for design in those:
         if design.pk in found:
             continue

@@ -187,6 +187,7 @@ def computed(
     compute: Callable[[], Result],
     keep: bool = True,
     small: bool = False,
+    bends: bool = True,
 ) -> Result:
     """Return the kept result for these inputs, or compute and keep it. Several that ask for the
     same at once wait for one computation.
@@ -196,6 +197,7 @@ def computed(
         compute: called when nothing is kept. A BowyeryError it raises is kept and raised again.
         keep: False for figures that are only tried while somebody types.
         small: a few words or one small picture, of which very many fit into memory.
+        bends: it asks the mechanics, which may still be compiling.
     """
     key, recent = _key(what, inputs), _small if small else _large
     kept = _kept(key, recent)
@@ -203,7 +205,8 @@ def computed(
         with _in_turn(key):
             kept = _kept(key, recent)
             if kept is None:
-                compiling.wait()
+                if bends:
+                    compiling.wait()
                 try:
                     kept = (compute(), None)
                 except BowyeryError as error:

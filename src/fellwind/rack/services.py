@@ -101,7 +101,7 @@ def seasoning(stave: Stave, workshop: Workshop) -> Seasoning:
     )
     inputs = (*series, tuple(read), tuple(read.values()))
     try:
-        found = computed("drying", inputs, lambda: drying(*inputs))
+        found = computed("drying", inputs, lambda: drying(*inputs), bends=False)
     except BowyeryError as error:
         return Seasoning(weighings, balance, None, str(error))
 

@@ -75,7 +75,7 @@ def here(
     if middle is not None:
         figure = replace(figure, middle=middle)
     return computed("learned", (figure, rows, wood, tree),
-                    lambda: learned(figure, rows, wood, tree), small=True)  # fmt: skip
+                    lambda: learned(figure, rows, wood, tree), small=True, bends=False)  # fmt: skip
 
 
 def set_share(
