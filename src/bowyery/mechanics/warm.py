@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 from dataclasses import replace
 from multiprocessing import Process
 
@@ -44,8 +43,6 @@ def tied(plain: Bow) -> None:
 def main() -> None:
     """Compile the march, then what stands on it, on two cores."""
     plain = march()
-    print("The march is compiled.", flush=True)
-    os.nice(10)  # the rest is asked for less often
     beside = Process(target=shot, args=(plain,))
     beside.start()
     tied(plain)
