@@ -16,7 +16,8 @@ def load(demo: DemoShop) -> None:
         them, stock = Archer.objects.get(name=archer), Stave.objects.get(number=stave)
         Design.objects.create(
             name=name, archer=them, stave=stock, material=stock.material, weight=them.weight,
-            draw=them.draw, fingers=them.fingers, length=length * INCH, made=demo.ago(40), **extra,
+            draw=them.draw, fingers=them.fingers, length=length * INCH, made=demo.ago(40),
+            sizes=extra,
         )  # fmt: skip
 
     design("Hanne Tangen", 14, "Wych-elm flatbow", 67, moisture=0.094, kind="parallel then taper")

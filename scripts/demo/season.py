@@ -83,7 +83,7 @@ def load(demo: DemoShop) -> None:
     them = Archer.objects.get(name=SEASON[0].archer)
     spring = Design(
         name="Ash flatbow for the spring", archer=them, material="european ash",
-        weight=them.weight, draw=them.draw, fingers=them.fingers, length=70 * INCH, moisture=0.09,
+        weight=them.weight, draw=them.draw, fingers=them.fingers, length=70 * INCH,
         made=demo.ago(1),
     )  # fmt: skip
     spring.learned = knows_now(spring)
@@ -119,9 +119,10 @@ def _begun(desk: DemoLog, number: int, made: _Made) -> tuple[Build, Solution]:
     )  # fmt: skip
     Design.objects.create(
         name=made.name, archer=them, stave=stave, material=made.wood, weight=them.weight,
-        draw=them.draw, fingers=them.fingers, length=made.length * INCH, width=made.width * INCH,
-        moisture=0.09, made=demo.ago(made.days + 2),
-        parallel=0.0 if "pyramid" in made.name else 0.5,
+        draw=them.draw, fingers=them.fingers, length=made.length * INCH,
+        made=demo.ago(made.days + 2), sizes={
+            "width": made.width * INCH, "parallel": 0.0 if "pyramid" in made.name else 0.5,
+        },
     )  # fmt: skip
     first = made.days
     build = desk.build(number, "proof", [first, first - 1, first - 3, first - 9, first - 10,

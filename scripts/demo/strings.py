@@ -54,7 +54,7 @@ def _pair(desk: DemoLog, linen: Thread) -> None:
     for role, day in (("working", 29), ("spare", 28)):
         string = BowString.objects.create(
             build=build, role=role, kind="two-bundle laid twist", fibre="linen", thread=linen,
-            brace_height=build.design.brace_height, like=first, made=desk.demo.ago(day),
+            brace_height=build.design.figures.brace_height, like=first, made=desk.demo.ago(day),
             colour_one="slate", colour_two="heather",
         )  # fmt: skip
         first = first or string
@@ -124,7 +124,7 @@ def _others(desk: DemoLog, polyester: Thread, hide: Thread) -> None:
     elm = Build.objects.get(number=14)
     tillering = BowString.objects.create(
         build=elm, role="tillering", kind="tillering string", fibre="polyester", thread=polyester,
-        brace_height=elm.design.brace_height, made=desk.demo.ago(20),
+        brace_height=elm.design.figures.brace_height, made=desk.demo.ago(20),
     )  # fmt: skip
     plan = sheet_of(tillering).plan
     if plan is not None:
@@ -137,6 +137,6 @@ def _others(desk: DemoLog, polyester: Thread, hide: Thread) -> None:
     plum = Build.objects.get(number=18)
     BowString.objects.create(
         build=plum, role="working", kind="plied cordage", plies=3, fibre="rawhide",
-        thread=hide, brace_height=plum.design.brace_height, made=desk.demo.ago(8),
+        thread=hide, brace_height=plum.design.figures.brace_height, made=desk.demo.ago(8),
         colour_one="undyed", colour_two="bracken", notes="strips from one side of the back",
     )  # fmt: skip

@@ -26,7 +26,15 @@ def figures(node: ast.ClassDef | ast.FunctionDef) -> list[str]:
     if isinstance(node, ast.ClassDef):
         if not any("dataclass" in ast.unparse(one) for one in node.decorator_list):
             return []
-        parts = [one for one in node.body if isinstance(one, ast.AnnAssign)]
+        # a row of a table tells of itself
+        parts = [
+            one
+            for one in node.body
+            if isinstance(one, ast.AnnAssign)
+            and not (
+                isinstance(one.value, ast.Call) and ast.unparse(one.value.func).startswith("_")
+            )
+        ]
         told = [(ast.unparse(one.target), one.annotation) for one in parts]
     else:
         given = [*node.args.posonlyargs, *node.args.args, *node.args.kwonlyargs]

@@ -20,9 +20,8 @@ def page(client: Client) -> str:
 
 
 def backed(shop: SimpleNamespace, back: str, root: float, nock: float) -> None:
-    Design.objects.filter(pk=shop.design.pk).update(
-        back=back, back_root=root, back_nock=nock, solve_for="core"
-    )
+    sizes = {"back": back, "back_root": root, "back_nock": nock, "solve_for": "core"}
+    Design.objects.filter(pk=shop.design.pk).update(sizes=sizes)
 
 
 def test_a_plain_back_is_left_whole(client: Client) -> None:

@@ -3,6 +3,7 @@ and back with everything that was there.
 """
 
 import io
+import json
 import os
 import re
 import shutil
@@ -290,20 +291,30 @@ def test_what_is_not_whole_or_not_ours_changes_nothing(
 
 
 def test_a_backup_of_an_earlier_version_is_brought_to_this_one(home: Path, unblocked: None) -> None:
-    """The state of a while ago: rooms without the newest columns."""
+    """The state of a while ago: designs with a column for each figure, and other names for what
+    was migrated.
+    """
     older = home / "older.sqlite3"
     with database(older, "older"):
-        call_command("migrate", "shop", "0002", database="older", verbosity=0)
-        call_command("migrate", "rack", "0001", database="older", verbosity=0)
+        call_command("migrate", database="older", verbosity=0)
+        call_command("migrate", "designs", "0001", database="older", verbosity=0)
     with closing(sqlite3.connect(older)) as data:
+        data.execute("DELETE FROM django_migrations WHERE name LIKE '0001_room' AND app = 'kit'")
+        for name in ("0001_initial", "0002_initial"):
+            values = f"('kit', '{name}', '2026-01-01')"
+            data.execute(f"INSERT INTO django_migrations (app, name, applied) VALUES {values}")
         put(data, "shop_workshop", id=1, name="Long ago")
+        put(data, "shop_archer", id=1, name="Tuva")
+        made = dict.fromkeys(("outline", "grip_width", "tip_bent", "gap", "learned"))
+        usual = {"lams": "[]", "line": "{}", "handle": 0.1, "fade": 0.05, "back_bow_count": 2}
+        put(data, "designs_design", id=1, archer_id=1, tip_static=1, **usual, **made)
         data.commit()
     backups.restore(home, older, NOW)
     assert named(home) == "Long ago"
     with closing(sqlite3.connect(home / backups.DATA)) as data:
-        assert data.execute("SELECT version, backup_folder FROM shop_workshop").fetchall() == [
-            (0, "")
-        ]
+        sizes = json.loads(data.execute("SELECT sizes FROM designs_design").fetchone()[0])
+    assert sizes["handle"] == 0.1 and sizes["tip_static"] == "1" and sizes["back_bow_count"] == "2"
+    assert "gap" not in sizes and "lams" not in sizes
 
 
 def test_nothing_is_put_back_while_a_server_runs(home: Path) -> None:

@@ -619,7 +619,7 @@ def test_a_slack_string_that_bends_nothing_yet_has_a_page_and_is_asked_about(
 def test_a_design_may_want_its_own_difference_of_the_gaps(
     client: Client, shop: SimpleNamespace
 ) -> None:
-    Design.objects.update(gap=0.01)
+    Design.objects.update(sizes={"gap": 0.01})
     wanted = state(shop)
     keep(client, "string full 6, 20 at 16, 26 at 20, upper gap 6, lower gap 6")
     stand = state(shop).stand
@@ -637,7 +637,7 @@ def test_the_difference_of_the_gaps_is_set_on_the_design_in_both_worlds(
         sent = design_form(design, gap=typed)
         assert client.post(reverse("designs:edit", args=[design.pk]), sent).status_code == 302
         design.refresh_from_db()
-        assert design.gap == pytest.approx(metres)
+        assert design.figures.gap == pytest.approx(metres)
         page = html.unescape(
             client.get(reverse("designs:detail", args=[design.pk])).content.decode()
         )
@@ -647,7 +647,7 @@ def test_the_difference_of_the_gaps_is_set_on_the_design_in_both_worlds(
     )
     assert refused.status_code == 422 and "Upper gap larger" in refused.content.decode()
     design.refresh_from_db()
-    assert design.gap is None
+    assert design.figures.gap is None
 
 
 def test_a_queue_is_told_what_is_kept_and_entries_stand_when_they_were_written(

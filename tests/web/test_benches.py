@@ -85,7 +85,7 @@ def test_the_centre_follows_from_the_length_after_each_cut(client, shop):
     assert Units().length(63.25 * INCH / 2) in page, "63¼ now, so 31⅝"
     assert "shorter than planned" in page
     # unlike ends shift it, so that it stays half way between the nocks
-    design.beyond_upper = 3 * INCH
+    design.change(beyond_upper=3 * INCH)
     design.save()
     page = stage(client, "lay-out")
     assert Units().length((63.25 - 4) / 2 * INCH + 3 * INCH) in page

@@ -111,7 +111,7 @@ def test_the_care_sheet_has_this_bows_figures(client: Client, proved: Build, wor
 def test_a_glued_bow_is_cared_for_as_one(client: Client, proved: Build) -> None:
     plain, _ = pdf_words(client.get(paper("care")).content)
     assert "Wet wood is weak" in plain.replace("\n", " ")
-    proved.design.back, proved.design.back_root, proved.design.back_nock = "rawhide", 1e-3, 1e-3
+    proved.design.change(back="rawhide", back_root=1e-3, back_nock=1e-3)
     proved.design.save()
     glued, _ = pdf_words(client.get(paper("care")).content)
     assert "loosen glue" in glued.replace("\n", " ")

@@ -54,7 +54,7 @@ def test_every_kind_is_a_bow_whose_own_page_does_not_call_it_dangerous(client, s
     assert answer.status_code == 302, answer.context["form"].errors
     found = services.solution(design)
     assert verdict(found.uses) in ("lasts", "takes set")
-    assert design.kind == kind
+    assert design.figures.kind == kind
 
 
 def test_a_point_dragged_or_stepped_moves_the_outline_and_the_thickness_is_solved_again(
@@ -117,7 +117,7 @@ def test_a_natural_line_is_begun_as_the_reflex_was_and_given_up_again(client, sh
     answer = client.post(reverse("designs:edit", args=[shop.design.pk]), more)
     assert answer.status_code == 302, answer.context["form"].errors
     design = Design.objects.get(pk=shop.design.pk)
-    assert design.line["lower"][-1] == [1.0, pytest.approx(0.5 * INCH)]
+    assert design.figures.line["lower"][-1] == [1.0, pytest.approx(0.5 * INCH)]
     again, _ = acted(client, more, action="line", side="lower")
     assert not any(n.startswith("lower_lies") for n in again)
 
@@ -174,7 +174,7 @@ def test_what_cannot_be_drawn_is_said_beside_its_field_and_nothing_is_lost(clien
     page = answer.context["form"]
     assert words in " ".join(page.errors[field]), page.errors
     assert page["upper_at_0"].value() == form["upper_at_0"]
-    assert Design.objects.get(pk=shop.design.pk).outline is None
+    assert Design.objects.get(pk=shop.design.pk).figures.outline is None
 
 
 def test_an_act_on_what_cannot_be_read_says_so_and_changes_nothing(client, shop):

@@ -43,7 +43,7 @@ def test_the_marking_table_prints_every_mark_on_one_sheet(
 ) -> None:
     Workshop.get()
     Workshop.objects.update(paper=paper)
-    Design.objects.update(marked_in=marked_in)
+    Design.objects.update(sizes={"marked_in": marked_in})
     shop.design.refresh_from_db()
     answer = client.get(reverse("designs:marking_pdf", args=[shop.design.pk]))
     assert answer["Content-Type"] == "application/pdf"

@@ -42,7 +42,7 @@ def test_a_pass_too_deep_is_warned_of_and_none_is_cut_in_a_handle_that_bends(
 ) -> None:
     deep = sent(client, "look", pass_depth="5/8").content.decode()
     assert "deeper than a third of the width" in deep and "cut-away-bad" in deep
-    Design.objects.update(handle=0.0, fade=0.0)
+    Design.objects.update(sizes={"handle": 0.0, "fade": 0.0})
     bending = client.get(STAGE).content.decode()
     assert "This handle bends" in bending
     refused = sent(client, "pass")

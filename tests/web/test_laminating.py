@@ -21,7 +21,7 @@ GLUE = reverse("builds:glue", args=[1])
 @pytest.fixture
 def glass(client, shop):
     """A glass-faced bow with a tapered lam and a wedge."""
-    Design.objects.filter(pk=shop.design.pk).update(
+    shop.design.change(
         back="unidirectional glass", back_root=0.001, back_nock=0.001,
         belly="unidirectional glass", belly_root=0.001, belly_nock=0.001,
         handle=8 * INCH, fade=3 * INCH, handle_depth=2.25 * INCH, reflex=1.5 * INCH,
@@ -31,6 +31,7 @@ def glass(client, shop):
             {"side": "belly", "material": "wych elm", "root": 0.001, "nock": 0.0, "ends": 0.12},
         ],
     )  # fmt: skip
+    Design.objects.filter(pk=shop.design.pk).update(sizes=shop.design.sizes)
     return Design.objects.get(pk=shop.design.pk)
 
 

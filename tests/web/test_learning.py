@@ -232,7 +232,7 @@ def test_bends_by_heat_and_strings_are_learned_too(worked: SimpleNamespace) -> N
     linen = fibre("linen")
     book = belief(linen)
     string = BowString.objects.create(
-        build=worked.build, fibre="linen", brace_height=worked.design.brace_height
+        build=worked.build, fibre="linen", brace_height=worked.design.figures.brace_height
     )
     for pulls, height in ((0, 0.165), (15, 0.146), (60, 0.141), (150, 0.140)):
         StringEntry.objects.create(string=string, kind="brace", value=height, pulls=pulls, text="x")

@@ -17,6 +17,7 @@ from django.test import Client
 from django.urls import reverse
 
 from bowyery.bow import bowfile
+from bowyery.design.figures import FIGURES
 from bowyery.design.sweep import best_of
 from bowyery.mechanics import curve as force_curve
 from bowyery.mechanics.shot import shoot
@@ -173,7 +174,7 @@ def test_any_bow_of_the_core_can_be_brought_in(client: Client, shop: SimpleNames
         design = Design.objects.get(name=name)
         page = client.get(reverse("designs:detail", args=[design.pk])).content.decode()
         assert "leaves at about" in page, name
-        assert design.brace_height == pytest.approx(
+        assert design.figures.brace_height == pytest.approx(
             services.solution(design).curve.braced.height[0]
         )
     design = Design.objects.get(name="back-bow")
@@ -243,7 +244,7 @@ def test_layers_are_laid_on_and_their_glue_lines_shown(
 
 
 def test_the_arrows_speed_is_the_cores(client: Client, shop: SimpleNamespace) -> None:
-    shop.design.arrow = 450 * GRAIN
+    shop.design.change(arrow=450 * GRAIN)
     shop.design.save()
     found = services.solution(shop.design)
     shot = shoot(found.bow, shop.design.draw, 450 * GRAIN)
@@ -258,7 +259,7 @@ def test_the_arrows_speed_is_the_cores(client: Client, shop: SimpleNamespace) ->
 def test_a_chronograph_at_proof_narrows_the_forecast_of_its_design(
     client: Client, shop: SimpleNamespace
 ) -> None:
-    shop.design.arrow = 450 * GRAIN
+    shop.design.change(arrow=450 * GRAIN)
     found = services.solution(shop.design)
     before = services.loosed(shop.design, found)
     assert before is not None and before.read == 0
@@ -273,7 +274,7 @@ def test_a_chronograph_at_proof_narrows_the_forecast_of_its_design(
 def test_a_chronograph_that_fits_no_such_bow_changes_nothing(
     client: Client, shop: SimpleNamespace
 ) -> None:
-    shop.design.arrow = 450 * GRAIN
+    shop.design.change(arrow=450 * GRAIN)
     found = services.solution(shop.design)
     before = services.loosed(shop.design, found)
     assert before is not None
@@ -387,7 +388,7 @@ def test_up_to_four_designs_are_compared(client: Client, shop: SimpleNamespace) 
             Design.objects.create(
                 **{
                     f: getattr(shop.design, f)
-                    for f in ("archer", "material", "moisture", "weight", "draw", "fingers")
+                    for f in ("archer", "material", "sizes", "weight", "draw", "fingers")
                 },
                 name=name,
                 length=length * INCH,
@@ -419,8 +420,8 @@ def test_a_variant_is_made_changed_and_compared(client: Client, shop: SimpleName
     assert f"{reverse('designs:compare')}?d={shop.design.pk}&amp;d={variant.pk}" in page
     client.post(reverse("designs:edit", args=[variant.pk]), design_form(variant, width="2"))
     shop.design.refresh_from_db()
-    assert shop.design.width == pytest.approx(1.75 * INCH)
-    assert Design.objects.get(pk=variant.pk).width == pytest.approx(2 * INCH)
+    assert shop.design.figures.width == pytest.approx(1.75 * INCH)
+    assert Design.objects.get(pk=variant.pk).figures.width == pytest.approx(2 * INCH)
 
 
 def test_two_measures_are_swept_and_the_best_is_named(
@@ -470,7 +471,7 @@ def test_secondary_risks_are_said_with_what_would_mend_them(
     def said(**change: object) -> str:
         design = Design.objects.get(pk=shop.design.pk)
         for name, value in change.items():
-            setattr(design, name, value)
+            design.change(**{name: value}) if name in FIGURES else setattr(design, name, value)
         return " ".join(words.warnings(services.solution(design), design, Units()))
 
     calm = said()
@@ -601,11 +602,8 @@ def test_the_bend_is_chosen_by_picture_and_the_wood_by_its_school(
     form = design_form(shop.design, family="whip-ended", back_is="ring", centre_line="straight")
     assert client.post(reverse("designs:edit", args=[shop.design.pk]), form).status_code == 302
     shop.design.refresh_from_db()
-    assert (shop.design.family, shop.design.back_is, shop.design.centre_line) == (
-        "whip-ended",
-        "ring",
-        "straight",
-    )
+    now = shop.design.figures
+    assert (now.family, now.back_is, now.centre_line) == ("whip-ended", "ring", "straight")
     steps = words.walk(shop.design, services.solution(shop.design), Units())
     assert any("One growth ring unbroken" in s.check for s in steps) and any(
         "Straight, whatever" in s.check for s in steps

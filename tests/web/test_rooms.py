@@ -130,7 +130,7 @@ def test_a_change_is_answered_at_once_and_not_yet_kept(
     answer = client.post(where, design_form(shop.design, width="2 1/4")).content.decode()
     assert "former-line" in answer and "<html" not in answer
     shop.design.refresh_from_db()
-    assert shop.design.width == pytest.approx(1.75 * INCH)
+    assert shop.design.figures.width == pytest.approx(1.75 * INCH)
     wrong = client.post(where, design_form(shop.design, width="2 lb"))
     assert wrong.status_code == 200 and "not a unit of length" in wrong.content.decode()
     fresh = client.post(reverse("designs:preview_new"), design_form(shop.design))

@@ -59,11 +59,15 @@ def test_hours_are_learned_from_finished_bows_only(client, shop):
     assert own_hours() == {"tiller": [10.0]}
 
 
-def _another(shop, number, stage, **design):
+def _another(shop, number, stage, stave=None, **sizes):
     first = shop.design
     values = {f.attname: getattr(first, f.attname) for f in Design._meta.concrete_fields}
     del values["id"]
-    made = Design.objects.create(**values | {"name": f"Bow {number}"} | design)
+    made = Design.objects.create(
+        **values
+        | {"name": f"Bow {number}", "sizes": sizes}
+        | ({"stave_id": stave.pk} if stave else {})
+    )
     return Build.objects.create(number=number, name=made.name, design=made, stage=stage)
 
 

@@ -41,7 +41,7 @@ def test_the_printed_template_is_right_to_two_thousandths(
     Workshop.get()
     Workshop.objects.update(paper=paper)
     found = solution(shop.design)
-    shape = template_of(found, "imperial", shop.design.fade_shape)
+    shape = template_of(found, "imperial", shop.design.figures.fade_shape)
     pages = PdfReader(BytesIO(fetch(client, "template.pdf", shop.design.pk))).pages
     expected = tiles(shape, paper)
     assert len(pages) == len(expected) >= 6

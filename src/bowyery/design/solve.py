@@ -31,6 +31,7 @@ from bowyery.bow.layout import (
 from bowyery.bow.limb_grid import grid
 from bowyery.bow.natural import BentTip
 from bowyery.bow.section import SectionValues, integrate
+from bowyery.design.figures import USUAL_FIBRE
 from bowyery.design.solution import Solution, as_marked
 from bowyery.errors import DesignError, SolveError
 from bowyery.mechanics import back_bow as backbow
@@ -42,7 +43,6 @@ from bowyery.wood.materials import Material, fibre
 
 WIDEST = 0.12  # no limb is wider (m)
 THINNEST = 0.0015  # nor thinner (m)
-USUAL_FIBRE = "polyester"
 _TOO_FAR = (
     "Such limbs cannot be braced and drawn so far: the bow is too short for this draw. Lengthen it"
     " or draw less."

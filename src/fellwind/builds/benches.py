@@ -139,7 +139,7 @@ def layout_bench(build: Build) -> LayoutBench:
         for m in entry.measures.all()
         if m.kind == "length now" and m.value is not None
     ]
-    beyond = design.beyond_upper, design.beyond_lower
+    beyond = design.figures.beyond_upper, design.figures.beyond_lower
     return LayoutBench(design.overall, beyond, centre, lengths[-1] if lengths else None)
 
 

@@ -17,7 +17,8 @@ def rows_for(build: Build, proved: Proof, shown: Units) -> Rows:
     design = build.design
     figures = {kind: m.value or 0.0 for kind, m in proved.figures.items()}
     draws = [
-        f"{shown.length(v)} {words}" for words, v in draws_of(design.draw, design.handle_depth)
+        f"{shown.length(v)} {words}"
+        for words, v in draws_of(design.draw, design.figures.handle_depth)
     ]
     rows = [
         ("Weight", f"{shown.fine_weight(figures['weight'])} at {draws[0]}"),

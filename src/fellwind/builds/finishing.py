@@ -109,7 +109,7 @@ def finish_bench(
                          lambda: finishing(bow, draw, back, belly, off, off))  # fmt: skip
     except BowyeryError as error:
         edge = getattr(error, "reason", str(error))
-    thread = fibre(build.design.fibre)
+    thread = fibre(build.design.figures.fibre)
     loop = 1.3 * diameter_of(thread, strands_of(thread, bow.string.stretch_stiffness))
     return FinishBench(
         form, arrow, takes, Workshop.get().finishing_loss,

@@ -95,7 +95,7 @@ class InquestForm(VersionedForm):
     @staticmethod
     def initial_of(row: Inquest, build: Build, shown: Units) -> dict[str, Any]:
         """Values of an inquest, its draw on the build's own ruler."""
-        beyond = draw_ruler(build.draw_ruler).beyond(build.design.handle_depth)
+        beyond = draw_ruler(build.draw_ruler).beyond(build.design.figures.handle_depth)
         return {
             "how": row.how, "limb": row.limb, "place": row.place, "words": row.words,
             "judged": row.judged, "draw": None if row.draw is None else row.draw + beyond,
@@ -129,7 +129,7 @@ def go_on_again(build: Build, by: Person) -> None:
 def keep(build: Build, form: InquestForm, row: Inquest, by: Person) -> None:
     """Write an inquest down; the build is then broken."""
     data = form.cleaned_data
-    beyond = draw_ruler(build.draw_ruler).beyond(build.design.handle_depth)
+    beyond = draw_ruler(build.draw_ruler).beyond(build.design.figures.handle_depth)
     draw = form.value("draw")
     row.build, row.by = build, by
     row.how, row.limb, row.place = data["how"], data["limb"], form.given("place")

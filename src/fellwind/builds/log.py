@@ -25,7 +25,7 @@ def tree_of(build: Build) -> Tree:
     """How figures are taken on a build's tree."""
     design = build.design
     up, low = design.length / 2, design.length / 2
-    return Tree(draw_ruler(build.draw_ruler), design.handle_depth, (up, low))
+    return Tree(draw_ruler(build.draw_ruler), design.figures.handle_depth, (up, low))
 
 
 def read_line(build: Build, text: str, world: World) -> tuple[Statement, ...]:

@@ -213,7 +213,7 @@ def keeps_shown(
 def proof_curve(build: Build, found: Solution, proved: Proof) -> CurveData:
     """The curve at the weight of the proof, on the build's draw ruler, with that weight marked."""
     design, drawn = build.design, found.curve.drawn
-    beyond = draw_ruler(build.draw_ruler).beyond(design.handle_depth)
+    beyond = draw_ruler(build.draw_ruler).beyond(design.figures.handle_depth)
     weight = proved.figures["weight"]
     pulls = weight.value or 0.0
     read = [
@@ -253,7 +253,7 @@ def keep_proof(build: Build, form: ProofForm, world: World, by: Person, at: date
                 Measure(entry=entry, kind=kind, value=value, text=text, draw=draws.get(kind))
                 for kind, value, text in form.figures()
             )
-            beyond = draw_ruler(build.draw_ruler).beyond(build.design.handle_depth)
+            beyond = draw_ruler(build.draw_ruler).beyond(build.design.figures.handle_depth)
             Measure.objects.bulk_create(
                 Measure(entry=entry, kind="pull", value=weight.value, draw=draw.value - beyond,
                         text=f"{weight.text} at {draw.text}"[:80])

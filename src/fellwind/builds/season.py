@@ -80,11 +80,11 @@ class Times:
 
     def backing(self, design: Design) -> list[Hours]:
         """Rests of a design's backing or stack."""
-        if not design.back:
+        if not design.figures.back:
             return []
-        kind = kind_of(design.back)
+        kind = kind_of(design.figures.back)
         names: Iterable[str] = (kind.soaks, kind.dries)
-        if design.belly or design.lams:
+        if design.figures.belly or design.figures.lams:
             names = PLANS["oven"]
         return [self.rests[name] for name in names if name in self.rests]
 

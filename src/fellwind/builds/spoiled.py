@@ -100,7 +100,7 @@ def take_way(build: Build, form: SpoiledForm, way: str, by: Person, shown: Units
     first = build.design
     design = designs.variant(first)
     design.length, design.weight = found.layout.length, found.weight
-    design.grip_drop = found.layout.grip_drop
+    design.change(grip_drop=found.layout.grip_drop)
     design.bow_file = ""
     designs.keep(design)
     limb = form.cleaned_data["limb"]

@@ -143,15 +143,16 @@ def _wood(design: Design, shown: Units) -> list[Item]:
 
 def _moist(design: Design) -> Item:
     """How dry it is worked."""
+    moist = f"{design.figures.moisture * 100:.0f} %"
     if design.stock == "green":
         return Item(
             "wood-moisture",
-            f"Worked green, at about {design.moisture * 100:.0f} %: stand the stick on its end and"
-            " press; it turns until its own bend shows, and the outside of that bend is the back",
+            f"Worked green, at about {moist}: stand the stick on its end and press; it turns"
+            " until its own bend shows, and the outside of that bend is the back",
         )
     return Item(
         "wood-moisture",
-        f"Worked at about {design.moisture * 100:.0f} % moisture; weighed until it stops falling",
+        f"Worked at about {moist} moisture; weighed until it stops falling",
     )
 
 

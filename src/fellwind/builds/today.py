@@ -147,7 +147,9 @@ def _warnings(open_builds: Sequence[Build], now: datetime) -> list[str]:
         for wait in build.resting
         if wait.since <= now < wait.until and any(word in wait.what.lower() for word in WARM)
     ]
-    waiting = [b for b in open_builds if not b.resting and b.stage == "back" and b.design.back]
+    waiting = [
+        b for b in open_builds if not b.resting and b.stage == "back" and b.design.figures.back
+    ]
     if warm and waiting:
         until = f"{timezone.localtime(max(w.until for _, w in warm)):%a %H:%M}"
         names = ", ".join(f"number {b.number}" for b in waiting)

@@ -1,7 +1,7 @@
 """The design form."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import asdict, dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -11,21 +11,12 @@ from django.utils.html import format_html
 
 from bowyery.bow import bowfile
 from bowyery.bow.bow import SIDES, Bow
-from bowyery.bow.layout import BEND_FAMILIES, BRACE_HEIGHT, GAP_WANTED
-from bowyery.bow.section import PROFILES
-from bowyery.design.solve import USUAL_FIBRE
+from bowyery.bow.layout import GAP_WANTED
+from bowyery.design.figures import FIGURES, GROUPS, PAPER, Figure, Figures, asked
 from bowyery.errors import BowyeryError
 from bowyery.units.quantity import INCH, Units
 from fellwind.designs import rows
-from fellwind.designs.models import (
-    BACKS,
-    CENTRE_LINES,
-    FADES,
-    NOCKS,
-    PLACES_FROM,
-    SOLVE_FOR,
-    Design,
-)
+from fellwind.designs.models import Design
 from fellwind.designs.services import core_inputs, default_length, knows_now, usual_length
 from fellwind.drawing.bend import bend_picture
 from fellwind.kit.fields import NumberField, WholeField, choose
@@ -61,9 +52,29 @@ class WidthRows:
     nock: BoundField
 
 
+def _field(name: str, figure: Figure) -> forms.Field:
+    """The field of a figure, as its table says."""
+    usual = getattr(Figures(), name)
+    told: dict[str, Any] = {"label": figure.label, "help_text": figure.help}
+    if figure.how in ("size", "maybe"):
+        required = figure.how == "size"
+        return MeasureField(figure.bound, required=required, initial=usual, **told)
+    if figure.how == "share":
+        return WholeField(figure.bound, unit="%", initial=round(100 * usual), **told)
+    required = "" not in figure.options and figure.how != "layer"
+    choices = list(figure.options.items())
+    field = forms.ChoiceField(choices=choices, required=required, initial=usual, **told)
+    if name == "family":
+        field.choices = [
+            (one, format_html("{} {}", bend_picture(one), one)) for one in figure.options
+        ]
+        field.widget = forms.RadioSelect(choices=field.choices)
+    return field
+
+
 class DesignForm(VersionedForm):
-    """Archer, wood, length and layout. Weight, draw and fingers come from the archer when left
-    empty.
+    """Archer, wood, length, and the figures of the core's table. Weight, draw and fingers come from
+    the archer when left empty.
     """
 
     name = forms.CharField(max_length=80, help_text="what it is, such as wych-elm flatbow")
@@ -74,254 +85,22 @@ class DesignForm(VersionedForm):
     material = forms.ChoiceField(
         label="Wood", required=False, help_text="the stave's own wood counts when one is chosen"
     )
-    moisture = MeasureField("moisture worked", initial=0.09, label="Moisture when worked")
     weight = MeasureField("wanted weight", required=False, label="Wanted weight")
     draw = MeasureField("archer's draw", required=False, label="Draw, to the grip")
     fingers = forms.ChoiceField(choices=[("", "as the archer"), *FINGERS.items()], required=False)
-    centre_line = forms.ChoiceField(
-        choices=list(CENTRE_LINES.items()),
-        label="Centre line",
-        initial="follow",
-        help_text="follow it on a self bow; straight on a backed or laminated one",
-    )
-    back_is = forms.ChoiceField(
-        choices=list(BACKS.items()),
-        label="The back is",
-        initial="bark",
-        help_text="white wood: as it grew; ring-porous wood: chased; boards: as sawn",
-    )
     length = MeasureField(
         "bow length",
         required=False,
         label="Bow length, nock to nock",
         help_text="empty: school A, or as long as the wood wants where that is longer",
     )
-    gap = MeasureField("difference of gaps", required=False, label="Upper gap larger, by")
-    brace_height = MeasureField("brace height", initial=BRACE_HEIGHT, label="Brace height")
-    family = forms.ChoiceField(
-        choices=[(k, format_html("{} {}", bend_picture(k), k)) for k in BEND_FAMILIES],
-        widget=forms.RadioSelect,
-        label="Bend at full draw",
-        initial="elliptical",
-        help_text="elliptical and whip-ended spare the inner limb",
-    )
-    fibre = forms.ChoiceField(label="String of", initial=USUAL_FIBRE)
-    arrow = MeasureField(
-        "arrow mass",
-        required=False,
-        label="Arrow",
-        help_text="empty: ten grains for each pound of weight",
-    )
-    section = forms.ChoiceField(choices=[(shape, shape) for shape in PROFILES], label="Section")
-    section_radius = MeasureField(
-        "radius of log or culm",
-        required=False,
-        label="Radius of log or culm",
-        help_text="for a crowned back or a culm segment; empty: a usual one",
-    )
-    tube_wall = MeasureField(
-        "wall of a tube",
-        required=False,
-        label="Wall of the tube",
-        help_text="for a tube, whose width is its diameter",
-    )
-    handle = MeasureField("handle", initial=4 * INCH, label="Handle length")
-    fade = MeasureField("fade", initial=2 * INCH, label="Each fade")
-    fade_shape = forms.ChoiceField(
-        choices=list(FADES.items()),
-        label="Fades are",
-        initial="smooth",
-        help_text="drawn so on the template; a gradual one does not break at its foot",
-    )
-    nock_style = forms.ChoiceField(choices=list(NOCKS.items()), label="Nocks are", initial="side",
-                                   help_text="grooves never cut into a bare back")  # fmt: skip
-    grip_drop = MeasureField(
-        "grip below centre", initial=0.0, label="Grip below centre", help_text="0: centred"
-    )
-    handle_depth = MeasureField(
-        "handle depth", initial=1.75 * INCH, label="Handle depth, back to belly"
-    )
-    grip_width = MeasureField(
-        "width of a grip",
-        required=False,
-        label="Width in the hand",
-        help_text="empty: seven tenths of the limb's, or the limb's own where the grip bends",
-    )
-    beyond_upper = MeasureField(
-        "wood beyond the nock", initial=INCH, label="Wood beyond the upper nock"
-    )
-    beyond_lower = MeasureField(
-        "wood beyond the nock", initial=INCH, label="Wood beyond the lower nock"
-    )
-    kind = forms.CharField(required=False, max_length=40, widget=forms.HiddenInput)
-    drawn = forms.CharField(required=False, max_length=1, widget=forms.HiddenInput)
-    own_lower = forms.CharField(required=False, max_length=1, widget=forms.HiddenInput)
-    line_upper = forms.CharField(required=False, max_length=1, widget=forms.HiddenInput)
-    line_lower = forms.CharField(required=False, max_length=1, widget=forms.HiddenInput)
-    places_from = forms.ChoiceField(
-        choices=list(PLACES_FROM.items()), required=False, label="Places are measured"
-    )
-    tip_bent = MeasureField(
-        "bent tip",
-        required=False,
-        label="Bent tip, nock to foot",
-        help_text="recurved or flipped; empty: none",
-    )
-    tip_angle = MeasureField(
-        "angle of a tip",
-        initial=0.0,
-        label="Bent by",
-        help_text="to the back; to the belly below zero",
-    )
-    tip_static = forms.ChoiceField(
-        choices=[("", "works: it opens as the bow is drawn"), ("1", "is stiff")],
-        required=False,
-        label="The bent tip",
-    )
-    width = MeasureField("limb width", initial=1.75 * INCH, label="Limb width")
-    parallel = WholeField(
-        "per cent of a limb",
-        unit="%",
-        initial=50,
-        label="Full width for",
-        help_text="per cent of the bending limb, then a straight taper",
-    )
-    root_width = WholeField(
-        "per cent of the width",
-        unit="%",
-        initial=100,
-        label="Width at the fade",
-        help_text="per cent of the full width; less: widest further out",
-    )
-    tip_width = MeasureField("tip width", initial=0.5 * INCH, label="Tip width")
-    solve_for = forms.ChoiceField(
-        choices=list(SOLVE_FOR.items()),
-        label="Solve for",
-        initial="thickness",
-        help_text="of the wood; with layers on it, of the core",
-    )
-    depth_root = MeasureField(
-        "limb thickness",
-        initial=0.55 * INCH,
-        label="Thick at the fade",
-        help_text="used where the thickness is not solved for; a tube is as thick as wide",
-    )
-    depth_nock = MeasureField("limb thickness", initial=0.4 * INCH, label="Thick at the nock")
-    back = forms.ChoiceField(required=False, label="Layer on the back")
-    back_root = MeasureField("laid layer", initial=0.0, label="Back layer at the fade")
-    back_nock = MeasureField("laid layer", initial=0.0, label="Back layer at the nock")
-    belly = forms.ChoiceField(required=False, label="Layer on the belly")
-    belly_root = MeasureField("laid layer", initial=0.0, label="Belly layer at the fade")
-    belly_nock = MeasureField("laid layer", initial=0.0, label="Belly layer at the nock")
-    least_tip = MeasureField("thinnest tip", initial=0.3125 * INCH, label="Tips no thinner than")
-    reflex = MeasureField(
-        "reflex",
-        initial=0.0,
-        label="Reflex of the tips",
-        help_text="towards the back; deflex below zero",
-    )
-    back_bow_length = MeasureField(
-        "back-bow length",
-        required=False,
-        label="Back-bow, end to end",
-        help_text="a shorter bow tied on the back; empty: none",
-    )
-    back_bow_count = forms.TypedChoiceField(
-        choices=[("1", "one"), ("2", "two, on one another")],
-        coerce=int,
-        initial="1",
-        label="Back-bows",
-        help_text="two alike slide on each other and share the cables",
-    )
-    back_bow_width = MeasureField(
-        "back-bow width", initial=1.25 * INCH, label="Its width at the grip"
-    )
-    back_bow_tip = MeasureField(
-        "back-bow width", initial=0.75 * INCH, label="Its width at the ends"
-    )
-    back_bow_root = MeasureField(
-        "back-bow thickness", initial=0.3 * INCH, label="Thick at the grip"
-    )
-    back_bow_nock = MeasureField(
-        "back-bow thickness", initial=0.2 * INCH, label="Thick at the ends"
-    )
-    back_bow_tied = MeasureField(
-        "cable tied in", initial=0.0, label="Cable tied, in from the nocks"
-    )
-    cable_tension = MeasureField(
-        "cable tension",
-        initial=60.0,
-        label="Cable tension, unstrung",
-        help_text="too slack, and the main bow breaks at its middle",
-    )
-    cable_slack = MeasureField(
-        "slack of a cable",
-        initial=0.0,
-        label="or loose by, unstrung",
-        help_text="more than nothing: the cable pulls only when the bow is bent so far",
-    )
-    marked_in = forms.ChoiceField(
-        choices=[("imperial", "shop fractions (64ths)"), ("metric", "millimetres (half steps)")],
-        label="Marks in",
-    )
     notes = forms.CharField(required=False, widget=forms.Textarea(attrs={"rows": 2}))
+    # What the rows are asked by: the layout it began with, and which of them there are.
+    kind, drawn, own_lower, line_upper, line_lower = (
+        forms.CharField(required=False, max_length=most, widget=forms.HiddenInput)
+        for most in (40, 1, 1, 1, 1)
+    )
 
-    SIZES = (
-        "beyond_upper",
-        "beyond_lower",
-        "tip_angle",
-        "moisture",
-        "brace_height",
-        "handle",
-        "fade",
-        "grip_drop",
-        "handle_depth",
-        "width",
-        "tip_width",
-        "least_tip",
-        "reflex",
-        "depth_root",
-        "depth_nock",
-        "back_root",
-        "back_nock",
-        "belly_root",
-        "belly_nock",
-        "back_bow_width",
-        "back_bow_tip",
-        "back_bow_root",
-        "back_bow_nock",
-        "back_bow_tied",
-        "cable_tension",
-        "cable_slack",
-    )
-    MAYBE = (
-        "gap",
-        "arrow",
-        "section_radius",
-        "tube_wall",
-        "back_bow_length",
-        "grip_width",
-        "tip_bent",
-    )
-    PLAIN = (
-        "name",
-        "archer",
-        "stave",
-        "family",
-        "section",
-        "marked_in",
-        "notes",
-        "fibre",
-        "solve_for",
-        "back",
-        "belly",
-        "centre_line",
-        "back_is",
-        "fade_shape",
-        "nock_style",
-        "kind",
-        "back_bow_count",
-    )
     # What is asked first, and what opens at its place on the picture; the rows come beside.
     QUESTIONS = (
         ("For whom", ("archer", "fingers")),
@@ -329,43 +108,6 @@ class DesignForm(VersionedForm):
         ("Which kind", ()),
         ("How long", ("length",)),
         ("How heavy", ("weight", "draw")),
-    )
-    GROUPS = (
-        ("Grip", ("handle", "handle_depth", "grip_width", "grip_drop")),
-        ("Fades", ("fade", "fade_shape")),
-        ("Outline", ("width", "parallel", "root_width", "tip_width")),
-        (
-            "Section",
-            (
-                "section",
-                "section_radius",
-                "tube_wall",
-                "solve_for",
-                "depth_root",
-                "depth_nock",
-                "least_tip",
-            ),
-        ),
-        ("Natural line", ("reflex", "tip_bent", "tip_angle", "tip_static")),
-        ("Nocks", ("nock_style", "beyond_upper", "beyond_lower")),
-        ("Layers", ("back", "back_root", "back_nock", "belly", "belly_root", "belly_nock")),
-        ("String and bend", ("brace_height", "family", "gap", "fibre", "arrow")),
-        ("The wood", ("moisture", "back_is", "centre_line")),
-        (
-            "Back-bow",
-            (
-                "back_bow_length",
-                "back_bow_count",
-                "back_bow_width",
-                "back_bow_tip",
-                "back_bow_root",
-                "back_bow_nock",
-                "back_bow_tied",
-                "cable_tension",
-                "cable_slack",
-            ),
-        ),
-        ("On paper", ("marked_in", "notes")),
     )
     EMPTY = {
         "name": "Name it",
@@ -411,7 +153,9 @@ class DesignForm(VersionedForm):
     def groups(self) -> list[Group]:
         """What opens at its place on the picture, in the order along the bow."""
         found = []
-        for title, names in self.GROUPS:
+        for title in GROUPS:
+            names = [name for name, figure in FIGURES.items() if figure.group == title]
+            names += ["notes"] if title == PAPER else []
             held = self.is_drawn and title == "Outline"
             fields = [] if held else [self[name] for name in names]
             kinds = self.ROWS_OF.get(title, ())
@@ -505,62 +249,70 @@ class DesignForm(VersionedForm):
                 self.add_error(name, words)
         return data
 
+    def figures(self) -> dict[str, Any]:
+        """The figures that have fields of their own; what cannot be read is as usual."""
+        data, found = self.cleaned_data, {}
+        for name, figure in FIGURES.items():
+            value = data.get(name)
+            if figure.how == "maybe":
+                found[name] = self.value(name)
+            elif figure.how == "share" and value is not None:
+                found[name] = value / 100
+            elif figure.how == "size" and value is not None:
+                found[name] = value.value
+            elif figure.how in ("choice", "layer", "fibre") and (value or "" in figure.options):
+                found[name] = value
+        return found
+
     def fill(self, design: Design) -> Design:
         """Write the form into a design, without saving it."""
         data, wood = self.cleaned_data, (design.material, design.stave_id)
-        for name in self.PLAIN:
-            setattr(design, name, data[name])
-        for name in self.SIZES:
-            if data[name] is not None:
-                setattr(design, name, data[name].value)
         archer, stave = data["archer"], data["stave"]
+        design.name, design.notes, design.archer, design.stave = (
+            data["name"], data["notes"], archer, stave,
+        )  # fmt: skip
         design.material = stave.material if stave else data["material"]
+        design.sizes = self.figures() | {"kind": data["kind"]}
         if design.pk is None or wood != (design.material, design.stave_id):
             design.learned = knows_now(design)
         design.weight = self.value("weight") or archer.weight
         design.draw = self.value("draw") or archer.draw
         design.fingers = data["fingers"] or archer.fingers
-        for name in ("parallel", "root_width"):
-            if data[name] is not None:
-                setattr(design, name, data[name] / 100)
-        design.places_from = data["places_from"] or "centre"
-        design.tip_static = bool(data["tip_static"])
-        for name in self.MAYBE:
-            setattr(design, name, self.value(name))
-        design.archer = archer
         given = self.value("length")
         design.length = given or usual_length(design)
-        design.outline, design.line, design.lams = None, {}, []
-        for name, value in rows.shape_of(self, self.names, core_inputs(design)[0]).items():
-            setattr(design, name, value)
-        if design.outline:
-            points = [p for side in design.outline.values() for p in side or ()]
-            design.width = max(w for _, w in points)
-            design.tip_width = design.outline["upper"][-1][1]
+        design.change(**rows.shape_of(self, self.names, core_inputs(design)[0]))
+        if outline := design.figures.outline:
+            points = [p for side in outline.values() for p in side or ()]
+            design.change(width=max(w for _, w in points), tip_width=outline["upper"][-1][1])
         if given is None:
             design.length = default_length(design, design.length)
-        if design.section == "tube":  # round: its depth is its width
-            design.depth_root, design.depth_nock = design.width, design.tip_width
+        figures = design.figures
+        if figures.section == "tube":  # round: its depth is its width
+            design.change(depth_root=figures.width, depth_nock=figures.tip_width)
         return design
 
     @classmethod
     def initial_of(cls, design: Design) -> dict[str, Any]:
         """Values of a design for editing."""
         names = (
-            *cls.SIZES,
-            *cls.PLAIN,
+            "name",
+            "archer",
+            "stave",
             "material",
             "weight",
             "draw",
             "fingers",
             "length",
-            *cls.MAYBE,
+            "notes",
         )
-        values = {name: getattr(design, name) for name in names} | {
-            "parallel": round(design.parallel * 100), "root_width": round(design.root_width * 100),
-            "places_from": design.places_from, "tip_static": "1" if design.tip_static else "",
-        }  # fmt: skip
+        values = {name: getattr(design, name) for name in names}
+        values |= asked(asdict(design.figures))
         return values | rows.initial_rows(design, core_inputs(design)[0])
+
+
+DesignForm.base_fields |= {
+    name: _field(name, figure) for name, figure in FIGURES.items() if figure.how != "rows"
+}
 
 
 AT_MARK = {"width": "width at a mark", "thickness": "thickness at a mark"}
@@ -687,7 +439,7 @@ class LengthForm(MeasuredForm):
         super().__init__(*args, auto_id="length_%s", **kwargs)
         self.wanted = design.weight
         if (
-            design.solve_for == "nothing"
+            design.figures.solve_for == "nothing"
         ):  # the thickness does not follow from the weight: the length may
             choose(self, [("weight", "the wanted weight"), *self.SCHOOLS], "measure")
 

@@ -10,11 +10,11 @@ from django.forms import BoundField
 from bowyery.bow.bow import SIDES, Bow, Limb
 from bowyery.bow.layout import ARROW_ABOVE_PIVOT, BRACE_HEIGHT, FINGERS_BELOW_ARROW, StackLayer
 from bowyery.bow.section import PROFILES, Shape
+from bowyery.design.figures import USUAL_RADIUS
 from bowyery.design.measured import Place, bow_of, limb_of
 from bowyery.errors import BowyeryError, DescriptionError
 from bowyery.units.quantity import INCH
 from bowyery.wood.materials import Material, at_moisture
-from fellwind.designs.models import ROUND_STOCK, USUAL_RADIUS
 from fellwind.kit.fields import choose
 from fellwind.kit.measures import MeasuredForm, MeasureField
 from fellwind.shop import book
@@ -160,7 +160,7 @@ class MeasuredBowForm(MeasuredForm):
 
     def _shape(self) -> Shape:
         name = self.cleaned_data["section"]
-        if name in ROUND_STOCK:
+        if name in USUAL_RADIUS:
             radius = self.value("section_radius") or USUAL_RADIUS[name]
             return Shape(name, {"radius_mm": radius * 1e3})
         if name == "tube":

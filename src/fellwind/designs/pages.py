@@ -168,14 +168,14 @@ def detail(
     if shown_now.found is None:
         told = services.reckoned(design, None)
         return DetailPage(**vars(shown_now), length_form=form, reckoned=told)
-    solved = not design.bow_file and not design.back_bow_length
+    solved = not design.bow_file and not design.figures.back_bow_length
     return DetailPage(
         **vars(shown_now),
         length_form=form,
         scale_form=scale_form or ScaleForm(shown=shown, draw=design.draw),
         schools=services.schools(design) if solved else (),
         glue=services.glue_rows(shown_now.found),
-        draws=draws_of(design.draw, design.handle_depth),
+        draws=draws_of(design.draw, design.figures.handle_depth),
         exports=exports_of(shown_now.found),
         reckoned=services.reckoned(design, shown_now.found),
     )
@@ -223,8 +223,8 @@ class LengthsPart:
 
 def lengths(design: Design) -> LengthsPart:
     """Of the figures typed so far; raises BowyeryError."""
-    schools = services.schools(design) if not design.back_bow_length else []
-    return LengthsPart(draws_of(design.draw, design.handle_depth), schools, design.length)
+    schools = services.schools(design) if not design.figures.back_bow_length else []
+    return LengthsPart(draws_of(design.draw, design.figures.handle_depth), schools, design.length)
 
 
 @dataclass(frozen=True)

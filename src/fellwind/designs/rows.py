@@ -187,18 +187,19 @@ def off_the_limb(form: MeasuredForm, names: Names, layout: Layout) -> dict[str, 
 def initial_rows(design: Design, layout: Layout) -> dict[str, Any]:
     """Values of a design's rows for editing."""
     values: dict[str, Any] = {"drawn": "", "own_lower": "", "line_upper": "", "line_lower": ""}
-    if design.outline:
-        from_tip = design.places_from == "tip"
+    figures = design.figures
+    if figures.outline:
+        from_tip = figures.places_from == "tip"
         values["drawn"] = "1"
-        values["own_lower"] = "1" if design.outline.get("lower") else ""
+        values["own_lower"] = "1" if figures.outline.get("lower") else ""
         for side in SIDES:
-            points = design.outline.get(side)
+            points = figures.outline.get(side)
             if points:
                 values |= width_values(side, points, layout, from_tip)
-    for side, points in (design.line or {}).items():
-        values[f"line_{side}"] = "1"
-        values |= line_values(side, points, layout)
-    for k, lam in enumerate(design.lams or []):
+    for limb, offsets in (figures.line or {}).items():
+        values[f"line_{limb}"] = "1"
+        values |= line_values(limb, offsets, layout)
+    for k, lam in enumerate(figures.lams):
         values |= lam_values(k, lam)
     return values
 

@@ -15,22 +15,15 @@ from bowyery.bow import bowfile
 from bowyery.bow.bow import SIDES, BackBow, Bow, Limb
 from bowyery.bow.families import LAYOUTS
 from bowyery.bow.layout import (
-    INCH_ROUNDING,
     METRIC_ROUNDING,
-    BackBowLayout,
     Layout,
     Rounding,
-    StackLayer,
-    Unknown,
     Wanted,
-    WidthPoints,
-    ground,
     school_a_length,
 )
 from bowyery.bow.limb_grid import grid
-from bowyery.bow.natural import BentTip, LimbLine
-from bowyery.bow.section import Shape
 from bowyery.design.alterations import Outcome, backed, heated, outcomes, reflexed, shortened
+from bowyery.design.figures import NAMED, Stuff
 from bowyery.design.lengths import LengthSchool, length_for, length_schools
 from bowyery.design.measured import What, scaled
 from bowyery.design.nearest import nearest
@@ -47,11 +40,10 @@ from bowyery.mechanics.glue_lines import glue_lines
 from bowyery.mechanics.shot import Shot, shoot
 from bowyery.mechanics.strain import limit_use, surface_strain
 from bowyery.strings.cable import strands_of, tone, turns_to_tighten
-from bowyery.strings.thread import usual_string
 from bowyery.units.draw_ruler import draw_ruler
 from bowyery.units.quantity import INCH, Units
 from bowyery.wood.materials import Fibre, Material, at_moisture, overridden
-from fellwind.designs.models import ROUND_STOCK, USUAL_RADIUS, Design
+from fellwind.designs.models import Design
 from fellwind.drawing.curve import CurveData
 from fellwind.drawing.ruler import LimbTrack, RulerData
 from fellwind.drawing.tree import Bent
@@ -74,7 +66,7 @@ def wood_of(design: Design) -> Material:
     if (factor := design.stiffer) != 1.0:
         # what was learned is how stiff it is; how far it bends before it sets or breaks stays
         wood = overridden(wood, wood.modulus * factor, wood.rupture * factor)
-    return at_moisture(wood, design.moisture)
+    return at_moisture(wood, design.figures.moisture)
 
 
 def knows_now(design: Design) -> dict[str, float] | None:
@@ -131,54 +123,15 @@ def reckon(design: Design, by: str) -> Solution:
     return found
 
 
-def _layers(name: str, root: float, nock: float, moisture: float) -> tuple[StackLayer, ...]:
-    if not name:
-        return ()
-    stuff = material(name)
-    role = "facing" if stuff.kind == "glass" else "backing"
-    return (StackLayer(role, at_moisture(stuff, moisture), root, nock),)
-
-
-def _lams(design: Design, side: str) -> tuple[StackLayer, ...]:
-    """Layers between the outermost and the wood that is solved for."""
-    return tuple(
-        StackLayer(
-            "veneer",
-            at_moisture(material(lam["material"]), design.moisture),
-            lam["root"],
-            lam["nock"],
-            lam["ends"],
-        )
-        for lam in design.lams or ()
-        if lam["side"] == side
-    )
-
-
-def _widths(design: Design) -> tuple[WidthPoints, WidthPoints] | None:
-    if not design.outline:
-        return None
-    upper = design.outline["upper"]
-    lower = design.outline.get("lower") or upper
-    return tuple(map(tuple, upper)), tuple(map(tuple, lower))
-
-
-def _line(design: Design, side: str) -> LimbLine | None:
-    points = (design.line or {}).get(side)
-    if not points:
-        return None
-    at, across = zip(*points, strict=True)
-    return LimbLine(tuple(at), tuple(across))
-
-
 def usual_length(design: Design) -> float:
     """What its kind is long, or else school A's answer (m)."""
-    told = draw_ruler(design.archer.draw_ruler).from_pivot(design.draw, design.handle_depth)
-    make = LAYOUTS.get(design.kind)
+    told = draw_ruler(design.archer.draw_ruler).from_pivot(design.draw, design.figures.handle_depth)
+    make = LAYOUTS.get(design.figures.kind)
     if make is not None:
         layout = make(design.draw)
         if abs(layout.length - school_a_length(design.draw, layout.handle, layout.fade)) > 1e-6:
             return layout.length
-    return school_a_length(told, design.handle, design.fade)
+    return school_a_length(told, design.figures.handle, design.figures.fade)
 
 
 def default_length(design: Design, usual: float) -> float:
@@ -212,93 +165,15 @@ def default_length(design: Design, usual: float) -> float:
     return computed("default length", (layout, wanted, wood, step), find)
 
 
-def _shape(design: Design) -> Shape:
-    """The section with the figure of its own stock: the radius of log or culm, or the wall of a
-    tube.
-    """
-    if design.section in ROUND_STOCK:
-        return Shape(
-            design.section,
-            {"radius_mm": (design.section_radius or USUAL_RADIUS[design.section]) * 1e3},
-        )
-    if design.section == "tube":
-        return Shape(
-            "tube", {"wall": min(1.0, 2 * (design.tube_wall or 0.15 * design.width) / design.width)}
-        )
-    return Shape(design.section)
-
-
-def _back_bow(design: Design) -> BackBowLayout | None:
-    if not design.back_bow_length:
-        return None
-    cable = usual_string(fibre(design.fibre), design.weight, design.length)
-    return BackBowLayout(
-        design.back_bow_length,
-        design.back_bow_width,
-        design.back_bow_tip,
-        (design.back_bow_root, design.back_bow_nock),
-        design.back_bow_tied,
-        design.cable_tension,
-        cable.stretch_stiffness,
-        design.cable_slack,
-        design.back_bow_count,
-    )
+STUFF = Stuff(material, fibre)
 
 
 def core_inputs(design: Design) -> tuple[Layout, Wanted, Material, Rounding]:
     """The core's view of a design row."""
-    inner = {side: _lams(design, side) for side in ("back", "belly")}
-    back = (
-        *_layers(design.back, design.back_root, design.back_nock, design.moisture),
-        *inner["back"],
-    )
-    belly = (
-        *inner["belly"],
-        *_layers(design.belly, design.belly_root, design.belly_nock, design.moisture),
-    )
-    unknown: Unknown = "core" if back or belly else "thickness"
-    if design.solve_for != "thickness":
-        unknown = "width" if design.solve_for == "width" else "nothing"
-    layout = Layout(
-        design.length,
-        design.handle,
-        design.fade,
-        design.width,
-        design.tip_width,
-        design.parallel,
-        design.root_width,
-        grip_drop=design.grip_drop,
-        handle_depth=design.handle_depth,
-        least_tip=design.least_tip,
-        reflex=design.reflex,
-        shape=_shape(design),
-        back=back,
-        belly=belly,
-        unknown=unknown,
-        depth=(design.depth_root, design.depth_nock),
-        back_bow=_back_bow(design),
-        widths=_widths(design),
-        grip=design.grip_width,
-        beyond=(design.beyond_upper, design.beyond_lower),
-        tip=BentTip(design.tip_bent, design.tip_angle, design.tip_static)
-        if design.tip_bent
-        else None,
-        lines=(_line(design, "upper"), _line(design, "lower")),
-    )
-    wanted = Wanted(
-        design.weight,
-        design.draw,
-        design.brace_height,
-        design.family,
-        design.fingers,
-        arrow=design.arrow or USUAL_ARROW * design.weight,
-        string=usual_string(fibre(design.fibre), design.weight, design.length),
-        gap_sought=design.gap,
-    )
-    rounding = METRIC_ROUNDING if design.marked_in == "metric" else INCH_ROUNDING
-    if any(layer.role == "facing" for layer in (*back, *belly)):
-        rounding = ground(rounding)
-    return layout, wanted, wood_of(design), rounding
+    figures = design.figures
+    layout = figures.layout(design.length, design.weight, STUFF)
+    wanted = figures.wanted(design.length, design.weight, design.draw, design.fingers, STUFF)
+    return layout, wanted, wood_of(design), figures.rounding(layout)
 
 
 def solution(design: Design, keep: bool = True) -> Solution:
@@ -382,15 +257,17 @@ def brought_in(bow: Bow, name: str, archer: Archer, wood_name: str) -> Design:
         draw=bow.draw or archer.draw,
         fingers=archer.fingers,
         length=sum(roots) + upper.length + lower.length,
-        handle=sum(roots),
-        fade=0.0,
-        grip_drop=0.5 * (roots[1] - roots[0]),
-        handle_depth=max(deep, float(upper.thickness[0])),
-        width=float(max(upper.width.max(), lower.width.max())),
-        tip_width=float(upper.width[-1]),
-        least_tip=float(upper.thickness[-1]),
-        reflex=-float(shapes(limbs, still, still).across[:, 0, -1].mean()),
-        arrow=bow.arrow,
+        sizes={
+            "handle": sum(roots),
+            "fade": 0.0,
+            "grip_drop": 0.5 * (roots[1] - roots[0]),
+            "handle_depth": max(deep, float(upper.thickness[0])),
+            "width": float(max(upper.width.max(), lower.width.max())),
+            "tip_width": float(upper.width[-1]),
+            "least_tip": float(upper.thickness[-1]),
+            "reflex": -float(shapes(limbs, still, still).across[:, 0, -1].mean()),
+            "arrow": bow.arrow,
+        },
         notes=bow.notes,
         bow_file=bowfile.dumps(bow),
     )
@@ -404,7 +281,7 @@ def brought_in(bow: Bow, name: str, archer: Archer, wood_name: str) -> Design:
         # from here on the maker thinks of it by its brace height
         bow = replace(bow, brace_height=float(found.curve.braced.height[0]), string_length=None)
         design.bow_file = bowfile.dumps(bow)
-    design.brace_height = float(found.curve.braced.height[0])
+    design.change(brace_height=float(found.curve.braced.height[0]))
     return design
 
 
@@ -418,8 +295,10 @@ def measured(bow: Bow, form: "MeasuredBowForm") -> tuple[Design, str]:
         bow, factor = scaled(bow, form.full_draw(), weight, what)
         said = scale_words(what, factor, form.wood())
     design = brought_in(bow, data["name"], data["archer"], data["material"])
-    design.moisture, design.section = form.given("moisture"), data["section"]
-    design.brace_height = form.given("brace_height")
+    design.change(
+        moisture=form.given("moisture"), section=data["section"],
+        brace_height=form.given("brace_height"),
+    )  # fmt: skip
     if weight:
         design.weight = weight
     return design, said
@@ -691,7 +570,7 @@ RULES = {
 
 def told_draw(design: Design) -> float:
     """The design's draw on the ruler that its archer's draw was told in (m)."""
-    return draw_ruler(design.archer.draw_ruler).from_pivot(design.draw, design.handle_depth)
+    return draw_ruler(design.archer.draw_ruler).from_pivot(design.draw, design.figures.handle_depth)
 
 
 def schools(design: Design) -> list[SchoolRow]:
@@ -725,9 +604,10 @@ def take_length(design: Design, school: str) -> None:
         raise DesignError("Choose school A, B or C.")
     if row.answer.trouble:
         raise DesignError(row.answer.trouble)
-    for name in ("length", "handle", "fade", "width"):
-        setattr(design, name, getattr(row.answer.layout, name))
-    design.save(update_fields=["length", "handle", "fade", "width"])
+    layout = row.answer.layout
+    design.length = layout.length
+    design.change(handle=layout.handle, fade=layout.fade, width=layout.width)
+    design.save(update_fields=["length", "sizes"])
 
 
 def designs() -> QuerySet[Design]:
@@ -773,24 +653,10 @@ def variant(design: Design) -> Design:
     return Design.objects.create(**values)
 
 
-# Where an error of the core names a figure otherwise than the form does.
-_FIELD_OF = {
-    "upper_fuller": "fingers", "gap_sought": "gap",
-    "lower_width": "width", "back_bow.length": "back_bow_length",
-    "back_bow.width": "back_bow_width", "back_bow.tip_width": "back_bow_tip",
-    "back_bow.depth": "back_bow_root", "back_bow.tied": "back_bow_tied",
-    "back_bow.tension": "cable_tension", "back_bow.slack": "cable_slack",
-    "section.radius_mm": "section_radius",
-    "section.wall": "tube_wall", "widths.upper": "upper_wide_root",
-    "widths.lower": "lower_wide_root", "line.upper": "upper_lies_nock",
-    "line.lower": "lower_lies_nock", "grip": "grip_width", "beyond": "beyond_upper",
-}  # fmt: skip
-
-
 def beside(error: BowyeryError, fields: set[str]) -> tuple[str | None, str]:
     """The field an error of the core belongs to, of those there are, and its sentence."""
     place = error.place if isinstance(error, DescriptionError) else ""
-    name = _FIELD_OF.get(place, place)
+    name = NAMED.get(place, place)
     if name in fields and isinstance(error, DescriptionError):
         return name, error.reason
     return None, str(error)
@@ -821,7 +687,7 @@ def marking_file(design: Design, shown: Units, workshop: Workshop) -> File | str
         return trouble
     names = (design.name, str(design.archer))
     content = marking_table(
-        names, found, shown, workshop.paper, design.marked_world, design.fade_shape
+        names, found, shown, workshop.paper, design.marked_world, design.figures.fade_shape
     )
     return File(f"marking-table-{design.pk}.pdf", "application/pdf", content)
 
@@ -837,7 +703,7 @@ def export(design: Design, name: str, workshop: Workshop) -> File | str:
         str(design.archer),
         workshop.paper,
         design.marked_world,
-        design.fade_shape,
+        design.figures.fade_shape,
     )
     kind = EXPORTS[name]
     ending = name.rpartition(".")[2]
@@ -1009,7 +875,8 @@ def _woods(design: Design, found: Solution) -> list[Material]:
     """
     book = shelf().woods | {found.wood.name: found.wood}
     dried = (
-        one if one is found.wood else at_moisture(one, design.moisture) for one in book.values()
+        one if one is found.wood else at_moisture(one, design.figures.moisture)
+        for one in book.values()
     )
     return sorted(dried, key=lambda one: one.modulus)
 

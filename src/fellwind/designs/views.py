@@ -296,7 +296,7 @@ def cables(request: HttpRequest, pk: int) -> HttpResponse:
     found, trouble = services.try_solution(design)
     rows: list[services.CableRow] = []
     try:
-        rows = services.cables(found, fibre(design.fibre)) if found else []
+        rows = services.cables(found, fibre(design.figures.fibre)) if found else []
     except BowyeryError as error:
         trouble = str(error)
     part = CablesPart(rows, trouble, found.wood if found else None)

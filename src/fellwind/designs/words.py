@@ -8,7 +8,8 @@ from dataclasses import dataclass
 
 from bowyery.bow.bow import SIDES
 from bowyery.bow.families import LAYOUTS
-from bowyery.bow.layout import Layout, StackLayer
+from bowyery.bow.layout import Layout
+from bowyery.design.figures import asked, figures_of
 from bowyery.design.risks import ABRUPT_FADE, LATERAL_RULE, risks
 from bowyery.design.solution import Solution
 from bowyery.design.verdict import verdict
@@ -57,7 +58,7 @@ def warnings(found: Solution, design: Design, shown: Units) -> list[str]:
                 f"At full draw one of the layers is bent to {found.use * 100:.0f} % of what it"
                 f" bears for years: this bow {danger}. {mend}"
             )
-    if design.solve_for == "nothing" and abs(found.weight / design.weight - 1) > 0.03:
+    if design.figures.solve_for == "nothing" and abs(found.weight / design.weight - 1) > 0.03:
         word = "less" if found.weight < design.weight else "more"
         said.append(
             f"This stock pulls {shown.fine_weight(found.weight)}, {word} than the"
@@ -146,16 +147,15 @@ def wood_dries(found: Solution) -> bool:
 
 
 def _moisture(design: Design) -> list[str]:
-    said = []
-    if design.moisture > 0.125:
+    said, moisture = [], design.figures.moisture
+    if moisture > 0.125:
         said.append(
-            f"At {design.moisture * 100:.0f} % moisture it is wet for a bow and takes more set. Let"
-            " it dry to 8 to 10 %."
+            f"At {moisture * 100:.0f} % moisture it is wet for a bow and takes more set. Let it dry"
+            " to 8 to 10 %."
         )
-    elif design.moisture < 0.06:
+    elif moisture < 0.06:
         said.append(
-            f"At {design.moisture * 100:.0f} % moisture wood is brittle. Let it take the shop's air"
-            " first."
+            f"At {moisture * 100:.0f} % moisture wood is brittle. Let it take the shop's air first."
         )
     stave = design.stave
     now = seasoning_now(stave) if stave is not None else None
@@ -164,13 +164,13 @@ def _moisture(design: Design) -> list[str]:
         and now
         and now.forecast
         and now.ready
-        and now.forecast.moisture > design.moisture + 0.02
+        and now.forecast.moisture > moisture + 0.02
         and now.forecast.ready_in > 0
     ):
         said.append(
             f"Stave {stave.number} is still at {now.forecast.moisture * 100:.1f} %; it is ready"
             f" about {now.ready.day} {now.ready:%B %Y}. The figures here hold for"
-            f" {design.moisture * 100:.0f} %."
+            f" {design.figures.moisture * 100:.0f} %."
         )
     return said
 
@@ -266,35 +266,15 @@ def starting_values(chosen: str, stave: str) -> dict[str, object]:
     return values
 
 
+# Woods of their own that layouts begin with.
+OWN_WOOD = {"tube": "rigid PVC", "back-bow": "bamboo slat"}
+
+
 def layout_initial(layout: Layout) -> dict[str, object]:
     """Form values of a layout's proportions."""
-    return (
-        {
-            "handle": layout.handle,
-            "fade": layout.fade,
-            "width": layout.width,
-            "tip_width": layout.tip_width,
-            "parallel": round(layout.parallel * 100),
-            "root_width": round(layout.root_width * 100),
-            "length": layout.length,
-            "handle_depth": layout.handle_depth,
-            "least_tip": layout.least_tip,
-            "section": layout.shape.name,
-            "reflex": layout.reflex,
-        }
-        | _bent_tip(layout)
-        | _layers("back", layout.back)
-        | _layers("belly", layout.belly)
-        | _own_stock(layout)
-    )
-
-
-def _bent_tip(layout: Layout) -> dict[str, object]:
-    tip = layout.tip
-    if tip is None:
-        return {}
-    static = "1" if tip.static else ""
-    return {"tip_bent": tip.length, "tip_angle": tip.angle, "tip_static": static}
+    values = asked(figures_of(layout)) | {"length": layout.length}
+    own = "back-bow" if layout.back_bow is not None else layout.shape.name
+    return values | ({"material": OWN_WOOD[own]} if own in OWN_WOOD else {})
 
 
 def draw_of(values: Mapping[str, object], shown: Units) -> float:
@@ -306,46 +286,6 @@ def draw_of(values: Mapping[str, object], shown: Units) -> float:
         archer = Archer.objects.filter(pk=number or 0).first()
         archer = archer or Archer.objects.first()
         return archer.draw if archer else USUAL_DRAW
-
-
-def _own_stock(layout: Layout) -> dict[str, object]:
-    """Form values of stock with sizes of its own, and of a back-bow."""
-    values: dict[str, object] = {}
-    if "radius_mm" in layout.shape.figures:
-        values["section_radius"] = layout.shape.figures["radius_mm"] / 1e3
-    if layout.shape.name == "tube":
-        values |= {
-            "tube_wall": layout.shape.figures["wall"] * layout.width / 2,
-            "material": "rigid PVC",
-        }
-    if layout.unknown == "nothing":
-        values |= {
-            "solve_for": "nothing",
-            "depth_root": layout.depth[0],
-            "depth_nock": layout.depth[1],
-        }
-    if layout.back_bow is not None:
-        back = layout.back_bow
-        values |= {
-            "material": "bamboo slat",
-            "back_bow_length": back.length,
-            "back_bow_count": back.count,
-            "back_bow_width": back.width,
-            "back_bow_tip": back.tip_width,
-            "back_bow_root": back.depth[0],
-            "back_bow_nock": back.depth[1],
-            "back_bow_tied": back.tied,
-            "cable_tension": back.tension,
-        }
-    return values
-
-
-def _layers(side: str, layers: tuple[StackLayer, ...]) -> dict[str, object]:
-    return (
-        {side: one.material.name, f"{side}_root": one.root, f"{side}_nock": one.nock}
-        if (one := next(iter(layers), None))
-        else {}
-    )
 
 
 BACK_FIGURES = {"bark": "as grown", "ring": "one ring", "sawn": "as sawn"}
@@ -399,7 +339,7 @@ def walk(design: Design, found: Solution, shown: Units) -> list[WalkStep]:
     half = layout.length / 2
     ends = "No check or knot at either nock?"
     agree = "Measure from the other end too: the two halves must agree."
-    follows = design.centre_line == "follow"
+    follows = design.figures.centre_line == "follow"
     line = (
         "Through every wiggle of the grain, so that no fibre is cut."
         if follows
@@ -462,7 +402,7 @@ def walk(design: Design, found: Solution, shown: Units) -> list[WalkStep]:
             thick = shown.thickness(found.wood_of(mark))
             if found.layered:
                 thick = f"the {found.wood.name} {thick}"
-            nock = f" {NOCK_WORDS[design.nock_style]}" if name == "nock" else ""
+            nock = f" {NOCK_WORDS[design.figures.nock_style]}" if name == "nock" else ""
             check = (
                 f"{shown.thickness(mark.width)} wide in all; {thick} thick once the sides are"
                 f" square.{nock}"

@@ -246,7 +246,7 @@ def lines_of(kind: str, build: Build | None, seed: int | None = None) -> Iterato
         weights = force_curve.solve(bow, draws).drawn.weight
     except BowyeryError as error:
         raise DescriptionError(str(error), "build") from None
-    beyond = draw_ruler(build.draw_ruler).beyond(design.handle_depth)
+    beyond = draw_ruler(build.draw_ruler).beyond(design.figures.handle_depth)
     rows = [(float(d) + beyond, float(w)) for d, w in zip(draws, weights, strict=True)]
     return stand_in.pull(rows, low + FAR * (full - low) + beyond, rng)
 

@@ -152,7 +152,7 @@ def _rows(build: Build, proved: Proof | None, shown: Units) -> list[CameRow]:
     at = shown.length(design.draw)
     rows.append(CameRow(f"Weight, {at} to the pivot", shown.fine_weight(design.weight), said, off))
     said = "" if brace is None else shown.length(brace)
-    rows.append(CameRow("Brace height", shown.length(design.brace_height), said, ""))
+    rows.append(CameRow("Brace height", shown.length(design.figures.brace_height), said, ""))
     words = {"mass": shown.bulk_mass, "arrow speed": shown.speed, "string follow": shown.length}
     for one in proved.against if proved else ():
         if one.what in words:
@@ -274,7 +274,7 @@ def label_of(build: Build, shown: Units) -> bytes | None:
     if proved is None or found is None:
         return None
     design, figures = build.design, proved.figures
-    words, draw = draws_of(design.draw, design.handle_depth)[0]
+    words, draw = draws_of(design.draw, design.figures.handle_depth)[0]
     weight = shown.fine_weight(figures["weight"].value or 0.0)
     lines = [
         f"{build.number}/{proved.day:%Y} · {weight} at {shown.length(draw)} {words}",
@@ -296,7 +296,9 @@ def label_of(build: Build, shown: Units) -> bytes | None:
 def care_rules(build: Build, proved: Proof, shown: Units) -> Rows:
     """What whoever shoots a bow must know, with its own figures."""
     design, figures = build.design, {k: m.value for k, m in proved.figures.items()}
-    draws = [f"{shown.length(v)} {w}" for w, v in draws_of(design.draw, design.handle_depth)]
+    draws = [
+        f"{shown.length(v)} {w}" for w, v in draws_of(design.draw, design.figures.handle_depth)
+    ]
     rules = [
         ("Draw", f"Never further than {draws[0]} ({', '.join(draws[1:])}). Whoever draws longer"
                  " needs another bow."),

@@ -89,7 +89,7 @@ def _gathered(build: Build) -> dict[str, dict[Any, models.Model]]:
         for value in [getattr(one, field) for field in fields]
     }  # fmt: skip
     for design in found["designs.design"].values():
-        names |= {lam["material"] for lam in design.lams or ()}  # type: ignore[attr-defined]
+        names |= {lam["material"] for lam in design.figures.lams or ()}  # type: ignore[attr-defined]
     tools = {m.tool for m in found["builds.measure"].values()}  # type: ignore[attr-defined]
     tools.add(build.tool)
     for model, wanted in ((OwnMaterial, names), (Tool, tools)):

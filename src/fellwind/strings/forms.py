@@ -52,7 +52,7 @@ class StringForm(VersionedForm):
         like.queryset = BowString.objects.filter(build=build)
         if self.row is not None:
             like.queryset = like.queryset.exclude(pk=self.row.pk)
-        if build.design.back_bow_length is None:
+        if build.design.figures.back_bow_length is None:
             choose(self, [r for r in BowString.ROLES.items() if r[0] != "cable"], "role")
 
     def clean(self) -> dict[str, Any]:
@@ -92,8 +92,8 @@ class StringForm(VersionedForm):
         made = list(BowString.objects.filter(build=build))
         first = next((one for one in made if one.role == "working"), None)
         values: dict[str, Any] = {
-            "brace_height": build.design.brace_height, "kind": "two-bundle laid twist",
-            "thread": build.design.fibre or USUAL_STRING_FIBRE, "role": "working",
+            "brace_height": build.design.figures.brace_height, "kind": "two-bundle laid twist",
+            "thread": build.design.figures.fibre or USUAL_STRING_FIBRE, "role": "working",
         }  # fmt: skip
         own = Thread.objects.filter(fibre=values["thread"]).first()
         if own is not None:

@@ -443,7 +443,7 @@ def _fit(made: Sheet, shown: Units) -> list[FitRow]:
         )
     else:
         apart, design = upper - lower, string.build.design
-        want = gap_band(design.fingers, design.gap)
+        want = gap_band(design.fingers, design.figures.gap)
         good = want[0] - 0.001 <= apart <= want[1] + 0.001
         remedy = "" if good else "The tiller has moved, or a loop sits askew: look there first."
         said = f"{shown.length(abs(apart))} {'more above' if apart >= 0 else 'more below'}"

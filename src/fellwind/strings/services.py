@@ -173,7 +173,7 @@ def on_bow(build: Build, found: Solution) -> OnBow:
                 near = one.value * (SCHOOL_ONE_DRAW - brace) / (one.draw - brace)
     if near is not None and near >= (full or weight) and draw > 1.1 * SCHOOL_ONE_DRAW:
         near = None  # read while the bow was heavier than it is to be
-    arrow = build.design.arrow or USUAL_ARROW * (full or weight)
+    arrow = build.design.figures.arrow or USUAL_ARROW * (full or weight)
     return OnBow(bow, tillered, full or weight, draw, full is not None, near, arrow)
 
 

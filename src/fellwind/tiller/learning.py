@@ -74,7 +74,7 @@ def _modulus(build: Build) -> tuple[float, float] | None:
     if told is None:
         return None
     # its design may reckon with what was measured or learned: against the book it is told
-    book = at_moisture(material(design.material), design.moisture).modulus
+    book = at_moisture(material(design.material), design.figures.moisture).modulus
     return told[0] + math.log(solved.wood.modulus / book), told[1]
 
 

@@ -182,7 +182,7 @@ def bench(build: Build, shown: Units) -> Screen:
     page = replace(page, limbs=limbs(page.found, page.state, shown))
     if page.state is None or not any(ask() for ask in given("instruments speak")):
         return page
-    beyond = draw_ruler(build.draw_ruler).beyond(build.design.handle_depth)
+    beyond = draw_ruler(build.draw_ruler).beyond(build.design.figures.handle_depth)
     return replace(page, curve_points=_points(page.state, beyond))
 
 
@@ -234,7 +234,7 @@ def _said(page: Screen, state: BenchState, shown: Units) -> Screen:
     advice, stand, further, harder = state.advice, state.stand, state.further, state.harder
     if advice is None or stand is None or further is None or harder is None:
         return page
-    on = ruler.from_pivot(further.value, build.design.handle_depth)
+    on = ruler.from_pivot(further.value, build.design.figures.handle_depth)
     roots, wild = state.roots, state.wild
     fit_ill = {m.pk: m.text for m in Measure.objects.filter(pk__in=wild)} if wild else {}
     said = words.say(state, shown, tree)
@@ -308,7 +308,7 @@ def _pictures(page: Screen, found: Solution, state: BenchState, shown: Units) ->
         page = replace(page, tracks=tiller_tracks(data, more, shown))
     if state.outlook is None or state.check is None:
         return page
-    beyond, o = ruler.beyond(design.handle_depth), state.outlook
+    beyond, o = ruler.beyond(design.figures.handle_depth), state.outlook
     read = [(r.draw or 0.0, r.value) for r in state.check.readings if r.kind == "weight"]
     curve = CurveData(
         o.draws + beyond,

@@ -163,7 +163,7 @@ def _tree(
     ]
     read = f", {shown.fine_weight(weights[-1])}" if weights else ""
     title = f"On the tree at {at}{read}: solid as estimated from the readings, dashed as wanted."
-    marks = DrawMarks(draw_ruler(build.draw_ruler).beyond(design.handle_depth), further)
+    marks = DrawMarks(draw_ruler(build.draw_ruler).beyond(design.figures.handle_depth), further)
     names = ("On the tree", f"{at}{read}", "solid as read", "dashed as wanted")
     return TreeData(
         hung.now, hung.wanted, found.bow.hold.pivot, handle_box(found), title, marks, names

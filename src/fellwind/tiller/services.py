@@ -195,7 +195,7 @@ def plan_for(build: Build, found: Solution, braced: bool, shop: ShopTiller) -> P
         most_use(found.uses),
         shop.gear,
         shop.losses,
-        design.gap,
+        design.figures.gap,
         build.tool,
         shop.tools,
     )
