@@ -314,7 +314,7 @@ def test_a_backup_of_an_earlier_version_is_brought_to_this_one(home: Path, unblo
     with closing(sqlite3.connect(home / backups.DATA)) as data:
         sizes = json.loads(data.execute("SELECT sizes FROM designs_design").fetchone()[0])
     assert sizes["handle"] == 0.1 and sizes["tip_static"] == "1" and sizes["back_bow_count"] == "2"
-    assert "gap" not in sizes and "lams" not in sizes
+    assert sizes["gap"] is None and sizes["lams"] == []
 
 
 def test_nothing_is_put_back_while_a_server_runs(home: Path) -> None:

@@ -371,6 +371,7 @@ class Stuff:
 FIGURES: dict[str, Figure] = {
     one.name: one.metadata["figure"] for one in dataclasses.fields(Figures)
 }
+_MATERIALS = ("layer", "fibre")
 GROUPS = tuple(dict.fromkeys(figure.group for figure in FIGURES.values() if figure.group))
 # Where an error of the core names a figure otherwise than this table does.
 NAMED = {
@@ -432,3 +433,31 @@ def asked(figures: Mapping[str, Any]) -> dict[str, Any]:
         for name, value in figures.items()
         if name not in ("outline", "line", "lams")
     }
+
+
+def taken_from(row: Mapping[str, Any]) -> dict[str, Any]:
+    """Figures among a row's columns, as rows held them before they were one column."""
+    found = {name: row[name] for name in FIGURES if name in row}
+    if "tip_static" in found:
+        found["tip_static"] = "1" if found["tip_static"] else ""
+    if "back_bow_count" in found:
+        found["back_bow_count"] = str(found["back_bow_count"])
+    return found
+
+
+def materials_in(sizes: Mapping[str, Any]) -> set[str]:
+    """Names of the materials that figures speak of."""
+    layers = {sizes.get(name) for name, figure in FIGURES.items() if figure.how in _MATERIALS}
+    return {name for name in layers if name} | {lam["material"] for lam in sizes.get("lams", ())}
+
+
+def renamed(sizes: Mapping[str, Any], names: Mapping[str, str]) -> dict[str, Any]:
+    """Figures with their materials called otherwise, from ``names`` to theirs."""
+    found = {
+        name: names.get(value, value) if FIGURES[name].how in _MATERIALS else value
+        for name, value in sizes.items()
+    }
+    if lams := found.get("lams"):
+        found["lams"] = [one | {"material": names.get(one["material"], one["material"])}
+                         for one in lams]  # fmt: skip
+    return found

@@ -6,7 +6,7 @@ from typing import Any
 from django.db import models
 from django.utils import timezone
 
-from bowyery.design.figures import BACKS, CENTRE_LINES, MARKED_IN, Figures
+from bowyery.design.figures import BACKS, CENTRE_LINES, MARKED_IN, Figures, taken_from
 from bowyery.units.quantity import IMPERIAL, METRIC, World
 from bowyery.wood.materials import SEASONED
 from fellwind.kit.versions import Versioned
@@ -34,7 +34,9 @@ class Design(Versioned):
     draw = models.FloatField()
     fingers = models.CharField(max_length=24)
     length = models.FloatField()
-    sizes = models.JSONField(default=dict, help_text="the figures that are not as usual, by name")
+    sizes = models.JSONField(
+        default=dict, help_text="its figures by name; one that is missing is as usual"
+    )
     learned = models.JSONField(
         null=True, blank=True,
         help_text="of its wood's modulus, as the shop knew it when the design was made",
@@ -49,6 +51,13 @@ class Design(Versioned):
 
     def __str__(self) -> str:
         return self.name
+
+    @staticmethod
+    def of_former(fields: dict[str, Any]) -> dict[str, Any]:
+        """A row's fields from an archive in which each figure had its own."""
+        sizes = taken_from(fields)
+        others = {name: value for name, value in fields.items() if name not in sizes}
+        return others | ({"sizes": sizes} if sizes else {})
 
     @property
     def figures(self) -> Figures:

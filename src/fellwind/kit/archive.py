@@ -299,6 +299,8 @@ def _row(model: type[models.Model], pk: Any, fields: dict[str, Any], own_keys: b
     """A row from elsewhere, not yet kept; each field is looked at, and where ``own_keys`` also
     what it points to.
     """
+    former = getattr(model, "of_former", None)  # a table that was laid out otherwise
+    fields = former(fields) if former else fields
     data = [{"model": model._meta.label_lower, "pk": pk, "fields": fields}]
     (one,) = serializers.deserialize("python", data)
     # what was left empty was so in the shop, too; what must not be, the database says

@@ -27,7 +27,9 @@ from django.core.serializers.base import DeserializationError
 from django.db import DatabaseError, models, transaction
 from django.db.models import Max
 
+from bowyery.design.figures import materials_in, renamed
 from fellwind.builds.models import Build, Entry
+from fellwind.designs.models import Design
 from fellwind.kit.archive import ArchiveError, Pack, Row, opened, packed, rows_of, written
 from fellwind.kit.photos import PhotoError, keep_photo, photo_path, read_photo
 from fellwind.rack.models import Stave
@@ -46,7 +48,7 @@ ORDER = (
 PICTURES = ("rack.photo", "builds.benchphoto")
 # Where something is named by its material or thread's fibre, and not by a key.
 NAMED = {
-    "rack.stave": ("material",), "designs.design": ("material", "back", "belly", "fibre"),
+    "rack.stave": ("material",), "designs.design": ("material",),
     "builds.heatjob": ("wood",), "strings.bowstring": ("fibre",), "strings.thread": ("fibre",),
 }  # fmt: skip
 MOST_WAITING, LONGEST_WAITING = 20, 86400.0
@@ -89,7 +91,7 @@ def _gathered(build: Build) -> dict[str, dict[Any, models.Model]]:
         for value in [getattr(one, field) for field in fields]
     }  # fmt: skip
     for design in found["designs.design"].values():
-        names |= {lam["material"] for lam in design.figures.lams or ()}  # type: ignore[attr-defined]
+        names |= materials_in(design.sizes)  # type: ignore[attr-defined]
     tools = {m.tool for m in found["builds.measure"].values()}  # type: ignore[attr-defined]
     tools.add(build.tool)
     for model, wanted in ((OwnMaterial, names), (Tool, tools)):
@@ -466,8 +468,10 @@ class _Bringing:
             fields["client_id"] = str(uuid4())
         for name in NAMED.get(label, ()):
             fields[name] = self.names.get(fields.get(name, ""), fields.get(name))
-        for lam in fields.get("lams") or ():
-            lam["material"] = self.names.get(lam["material"], lam["material"])
+        if label == "designs.design":
+            now = Design.of_former(fields)
+            fields.clear()
+            fields |= now | {"sizes": renamed(now.get("sizes") or {}, self.names)}
 
     def _picture(self, name: str) -> dict[str, Any]:
         """A photograph written anew, as one that is sent in would be."""

@@ -1,24 +1,16 @@
-"""The figures of a design become one column; those that are as usual are not written."""
+"""The figures of a design become one column."""
 
-from dataclasses import MISSING, fields
+from dataclasses import fields
 
 from django.db import migrations, models
 
-from bowyery.design.figures import Figures
+from bowyery.design.figures import Figures, taken_from
 
 
 def _gathered(apps, schema_editor):
     rows = apps.get_model("designs", "Design").objects.using(schema_editor.connection.alias)
     for row in rows.all():
-        for one in fields(Figures):
-            usual = one.default_factory() if one.default is MISSING else one.default
-            value = getattr(row, one.name)
-            if one.name == "tip_static":
-                value = "1" if value else ""
-            elif one.name == "back_bow_count":
-                value = str(value)
-            if value != usual:
-                row.sizes[one.name] = value
+        row.sizes = taken_from({one.name: getattr(row, one.name) for one in fields(Figures)})
         row.save(update_fields=["sizes"])
 
 
@@ -27,7 +19,7 @@ class Migration(migrations.Migration):
     dependencies = [("designs", "0001_room")]
 
     operations = [
-        migrations.AddField("design", "sizes", models.JSONField(default=dict, help_text="the figures that are not as usual, by name")),
+        migrations.AddField("design", "sizes", models.JSONField(default=dict, help_text="its figures by name; one that is missing is as usual")),
         migrations.RunPython(_gathered, migrations.RunPython.noop),
         *(migrations.RemoveField("design", one.name) for one in fields(Figures)),
     ]
