@@ -102,6 +102,8 @@ def test_the_tables_read_in_a_spreadsheet_and_run_nothing(taken: Path) -> None:
         (lambda d: d["tables"]["builds.build"][0]["fields"].update(design=999), "cannot be"),
         (lambda d: d["tables"]["builds.build"][0]["fields"].update(school="Z"), "cannot be"),
         (lambda d: d["tables"]["builds.build"][0].update(extra=1), "extra"),
+        (lambda d: d["tables"]["designs.design"][0]["fields"]["sizes"].update(wings=2), "figure"),
+        (lambda d: d["tables"]["designs.design"][0]["fields"].update(handle=1e308), "outside"),
         (lambda d: d["tables"]["shop.archer"][0]["fields"].update(draw="long"), "cannot be"),
     ],
 )

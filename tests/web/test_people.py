@@ -76,7 +76,7 @@ def test_every_screen_of_every_room_answers_every_role(db: None) -> None:
                 expected = {404} if match.kwargs else {200}  # another's session
             assert client.get(page).status_code in expected, (role, page)
     stranger = Client(HTTP_HOST="127.0.0.1")
-    for page in screens:
+    for page in visited:
         assert stranger.get(page)["Location"].startswith("/login/"), page
 
 

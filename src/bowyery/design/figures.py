@@ -27,8 +27,10 @@ from bowyery.bow.layout import (
 )
 from bowyery.bow.natural import BentTip, LimbLine
 from bowyery.bow.section import PROFILES, Shape
+from bowyery.errors import DescriptionError
 from bowyery.mechanics.dynamics import USUAL_ARROW
 from bowyery.strings.thread import usual_string
+from bowyery.units.bounds import BOUNDS
 from bowyery.units.quantity import INCH
 from bowyery.wood.materials import Fibre, Material, at_moisture
 
@@ -443,6 +445,22 @@ def taken_from(row: Mapping[str, Any]) -> dict[str, Any]:
     if "back_bow_count" in found:
         found["back_bow_count"] = str(found["back_bow_count"])
     return found
+
+
+def looked_at(sizes: Mapping[str, Any]) -> None:
+    """Raise DescriptionError for what is no figure, or is none that a form would take."""
+    for name, value in sizes.items():
+        figure = FIGURES.get(name)
+        if figure is None:
+            raise DescriptionError("No design has such a figure.", name)
+        usual = value is None and figure.how == "maybe"
+        if figure.bound and not usual:
+            if isinstance(value, bool) or not isinstance(value, int | float):
+                raise DescriptionError("This must be a number.", name)
+            if not BOUNDS[figure.bound].holds(100 * value if figure.how == "share" else value):
+                raise DescriptionError("This is outside what is possible.", name)
+        elif figure.options and value not in figure.options:
+            raise DescriptionError(f"Choose one of {', '.join(figure.options)}.", name)
 
 
 def materials_in(sizes: Mapping[str, Any]) -> set[str]:

@@ -21,8 +21,8 @@ def compiled(function: F) -> F:
 
 @compiled
 def copied(into: Floats, out_of: Floats) -> None:
-    """Copy a row, ``into`` from ``out_of``, both ``(n,)``, element by element: a whole slice compiles
-    for seconds, because its refusal of other shapes is put into words.
+    """Copy a row, ``into`` from ``out_of``, both ``(n,)``, one by one: a whole slice compiles for
+    seconds, because its refusal of other shapes is put into words.
     """
     for i in range(into.size):
         into[i] = out_of[i]

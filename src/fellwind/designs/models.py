@@ -1,12 +1,15 @@
 """Designs: what a bow is to be, before and while it is built."""
 
 import math
+from collections.abc import Collection
 from typing import Any
 
+from django.core.exceptions import ValidationError
 from django.db import models
 from django.utils import timezone
 
-from bowyery.design.figures import BACKS, CENTRE_LINES, MARKED_IN, Figures, taken_from
+from bowyery.design.figures import BACKS, CENTRE_LINES, MARKED_IN, Figures, looked_at, taken_from
+from bowyery.errors import DescriptionError
 from bowyery.units.quantity import IMPERIAL, METRIC, World
 from bowyery.wood.materials import SEASONED
 from fellwind.kit.versions import Versioned
@@ -63,6 +66,14 @@ class Design(Versioned):
     def figures(self) -> Figures:
         """Its figures, each as given or as usual."""
         return Figures(**self.sizes)
+
+    def clean_fields(self, exclude: Collection[str] | None = None) -> None:
+        """Look at its figures, too."""
+        super().clean_fields(exclude)
+        try:
+            looked_at(self.sizes)
+        except DescriptionError as error:
+            raise ValidationError({"sizes": str(error)}) from None
 
     def change(self, **figures: Any) -> None:
         """Give it other figures, by name; it is not saved yet."""
