@@ -2,7 +2,8 @@
 
 from django.urls import reverse
 
-from fellwind.builds.models import STAGES, Build
+from bowyery.making.stages import NAMES as STAGES
+from fellwind.builds.models import Build
 from fellwind.designs.models import Design
 from fellwind.practice.models import Session
 from fellwind.rack.models import Stave

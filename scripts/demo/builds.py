@@ -8,10 +8,11 @@ from uuid import uuid4
 import numpy as np
 from PIL import Image, ImageDraw
 
+from bowyery.making.stages import NAMES as STAGES
 from bowyery.tiller import pencil
 from bowyery.units.quantity import GRAIN, IMPERIAL, INCH, POUND_FORCE, POUND_MASS
 from fellwind.builds import log
-from fellwind.builds.models import STAGES, BenchPhoto, Build, Entry, Inquest, Measure, Wait
+from fellwind.builds.models import BenchPhoto, Build, Entry, Inquest, Measure, Wait
 from fellwind.designs.models import Design
 from fellwind.designs.services import bents, solution
 from fellwind.kit.photos import keep_photo

@@ -9,10 +9,13 @@ from hypothesis import strategies as st
 
 from bowyery.errors import DescriptionError
 from bowyery.making.rests import Hours, hours, rests
-from bowyery.making.season import STAGES, WORK, ahead, schedule, work_by_stage
+from bowyery.making.season import ahead, schedule, work_by_stage
+from bowyery.making.stages import STAGES
 
 TABLE = {name: hours(rest, 20, 0.5) for name, rest in rests().items()}
 TODAY = date(2026, 11, 28)
+
+WORK = {name: stage.hours for name, stage in STAGES.items()}
 
 
 def test_each_stage_that_is_done_leaves_less_ahead():

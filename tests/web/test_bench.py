@@ -20,13 +20,14 @@ from django.utils import timezone
 from bowyery.bow import bowfile
 from bowyery.bow.bow import SIDES, Asked
 from bowyery.cli.__main__ import main
+from bowyery.making.stages import NAMES as STAGES
 from bowyery.tiller import words
 from bowyery.tiller.estimate import PLACES, few_cells, predict
 from bowyery.tiller.kinds import Reading
 from bowyery.tiller.log import StringOn
 from bowyery.tiller.statements import Tree
 from bowyery.units.quantity import INCH, POUND_FORCE, Units
-from fellwind.builds.models import STAGES, Build, Entry, Measure, Wait
+from fellwind.builds.models import Build, Entry, Measure, Wait
 from fellwind.builds.services import minutes
 from fellwind.designs.models import Design
 from fellwind.designs.services import solution

@@ -14,20 +14,10 @@ from datetime import date, timedelta
 
 from bowyery.errors import DescriptionError
 from bowyery.making.rests import Hours, total
+from bowyery.making.stages import STAGES, since
 
-STAGES = ("wood", "lay-out", "rough", "back", "tiller", "string", "finish", "proof")
-# Hours with hands on the bow, by stage; and how far either way a bow may be off them.
-WORK = {
-    "wood": 1.0, "lay-out": 1.0, "rough": 4.0, "back": 2.0, "tiller": 6.0, "string": 3.0,
-    "finish": 3.0, "proof": 2.0,
-}  # fmt: skip
-QUICK, SLOW = 0.6, 1.6
+QUICK, SLOW = 0.6, 1.6  # how far either way a bow's work may be off the usual
 PRIOR = 2.0
-# What rests by itself after the work of a stage is done: names of the table of rests.
-RESTS: dict[str, tuple[str, ...]] = {
-    "tiller": ("limbs rest unstrung",),
-    "finish": ("coat of oil dries", "coat of oil dries", "coat of oil dries"),
-}
 
 
 @dataclass(frozen=True)
@@ -69,8 +59,8 @@ def work_by_stage(own: Mapping[str, Sequence[float]]) -> dict[str, float]:
         own: hours that each of the shop's bows took at a stage.
     """
     return {
-        stage: (PRIOR * hours + sum(own.get(stage, ()))) / (PRIOR + len(own.get(stage, ())))
-        for stage, hours in WORK.items()
+        name: (PRIOR * stage.hours + sum(own.get(name, ()))) / (PRIOR + len(own.get(name, ())))
+        for name, stage in STAGES.items()
     }
 
 
@@ -88,13 +78,12 @@ def ahead(
         backing: rests of its own backing or stack, in order.
         running: what is left of rests that run already.
     """
-    here = STAGES.index(stage)
-    hours = sum(work[name] for name in STAGES[here:])
+    to_come = since(stage)
+    hours = sum(work[one.name] for one in to_come)
     row = list(running)
-    if here <= STAGES.index("back") and not running:
+    if STAGES["back"] in to_come and not running:
         row += backing
-    for name in STAGES[here:]:
-        row += [rests[one] for one in RESTS.get(name, ()) if one in rests]
+    row += [rests[rest] for one in to_come for rest in one.rests if rest in rests]
     return Ahead(hours, total(row) if row else Hours(0.0, 0.0, 0.0))
 
 

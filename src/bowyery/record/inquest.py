@@ -27,35 +27,7 @@ HOWS = {
     "twist": "the limb twisted over",
     "handle": "it let go in the handle or at a fade",
 }
-CAUSES = {
-    "overstrained": "bent further than its wood bears",
-    "hinge": "a weak place took the bend of its neighbours",
-    "flaw": "a knot or another flaw gave way",
-    "grain": "the grain ran out of the back",
-    "dry": "the wood was too dry",
-    "wet": "the wood was too wet",
-    "glue": "the glue line did not hold",
-    "untrained": "pulled on before the wood had shown what was done to it",
-    "unseen": "an act was not looked at again on the tree",
-    "beyond": "drawn beyond the limit that stood then",
-}
 OPEN = "what the record does not tell: a nick, a hidden check, a blow"
-EARLIER = {
-    "overstrained": "The design's own verdict: a longer, wider or lighter bow.",
-    "hinge": "A straight edge slid along the limb at a low draw, and the wood left alone there.",
-    "flaw": "Mapping it on the stave, wood left round it, or a bow laid so that it falls away.",
-    "grain": "Measuring how far the grain drifts, and a backing.",
-    "dry": "The stave on the scale, or a meter, before the first long draw.",
-    "wet": "The stave on the scale, or a meter; the belly takes set long before.",
-    "glue": "A dry run, clean faces, and the glue's own cure before the first bend.",
-    "untrained": "Twenty-five short pulls after each removal, before the next look.",
-    "unseen": "The tiller looked at again from a low draw, straight after.",
-    "beyond": "Stopping where the bench said, and reading there.",
-}
-START = {
-    "overstrained": 3.0, "hinge": 3.0, "flaw": 2.0, "grain": 1.5, "dry": 0.6, "wet": 0.4,
-    "glue": 0.3, "untrained": 1.0, "unseen": 0.6, "beyond": 1.0,
-}  # fmt: skip
 UNKNOWN = 1.5
 MOST = 15.0
 NEAR = 0.05  # of a flaw from where it broke, still the same place (m)
@@ -133,19 +105,19 @@ def inquest(facts: Facts) -> tuple[Cause, ...]:
         raise DescriptionError(f"Choose one of {', '.join(HOWS)}.", "how")
     weights: dict[str, float] = {"": UNKNOWN}
     told: dict[str, list[Evidence]] = {"": []}
-    for name in CAUSES:
+    for name, known in CAUSES.items():
         if name == "glue" and not facts.layered:
             continue
         found = [
             Evidence(fact, _bounded(ratio))
-            for fact, ratio in _RULES[name](facts).items()
+            for fact, ratio in known.rule(facts).items()
             if not math.isclose(ratio, 1.0, rel_tol=0.02)
         ]
         told[name] = sorted(found, key=lambda one: -abs(math.log(one.ratio)))
-        weights[name] = START[name] * math.prod(one.ratio for one in found)
+        weights[name] = known.start * math.prod(one.ratio for one in found)
     whole = sum(weights.values())
     rows = [
-        Cause(name, weight / whole, tuple(told[name]), EARLIER.get(name, ""))
+        Cause(name, weight / whole, tuple(told[name]), CAUSES[name].earlier if name else "")
         for name, weight in weights.items()
     ]
     return tuple(sorted(rows, key=lambda one: -one.share))
@@ -229,7 +201,72 @@ def _beyond(f: Facts) -> dict[str, float]:
     return found
 
 
-_RULES: dict[str, Callable[[Facts], dict[str, float]]] = {
-    "overstrained": _overstrained, "hinge": _hinge, "flaw": _flaw, "grain": _grain, "dry": _dry,
-    "wet": _wet, "glue": _glue, "untrained": _untrained, "unseen": _unseen, "beyond": _beyond,
+@dataclass(frozen=True)
+class Known:
+    """A cause of a break.
+
+    Attributes:
+        words: what it is.
+        start: how often it breaks bows, against the others, before anything is read.
+        rule: by which facts it is weighed, each with its ratio.
+        earlier: what would have shown it before.
+    """
+
+    words: str
+    start: float
+    rule: Callable[[Facts], dict[str, float]]
+    earlier: str
+
+
+CAUSES = {
+    "overstrained": Known(
+        "bent further than its wood bears",
+        3.0, _overstrained,
+        "The design's own verdict: a longer, wider or lighter bow.",
+    ),
+    "hinge": Known(
+        "a weak place took the bend of its neighbours",
+        3.0, _hinge,
+        "A straight edge slid along the limb at a low draw, and the wood left alone there.",
+    ),
+    "flaw": Known(
+        "a knot or another flaw gave way",
+        2.0, _flaw,
+        "Mapping it on the stave, wood left round it, or a bow laid so that it falls away.",
+    ),
+    "grain": Known(
+        "the grain ran out of the back",
+        1.5, _grain,
+        "Measuring how far the grain drifts, and a backing.",
+    ),
+    "dry": Known(
+        "the wood was too dry",
+        0.6, _dry,
+        "The stave on the scale, or a meter, before the first long draw.",
+    ),
+    "wet": Known(
+        "the wood was too wet",
+        0.4, _wet,
+        "The stave on the scale, or a meter; the belly takes set long before.",
+    ),
+    "glue": Known(
+        "the glue line did not hold",
+        0.3, _glue,
+        "A dry run, clean faces, and the glue's own cure before the first bend.",
+    ),
+    "untrained": Known(
+        "pulled on before the wood had shown what was done to it",
+        1.0, _untrained,
+        "Twenty-five short pulls after each removal, before the next look.",
+    ),
+    "unseen": Known(
+        "an act was not looked at again on the tree",
+        0.6, _unseen,
+        "The tiller looked at again from a low draw, straight after.",
+    ),
+    "beyond": Known(
+        "drawn beyond the limit that stood then",
+        1.0, _beyond,
+        "Stopping where the bench said, and reading there.",
+    ),
 }  # fmt: skip

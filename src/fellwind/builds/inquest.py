@@ -75,7 +75,11 @@ class InquestForm(VersionedForm):
         required=False, max_length=600, widget=forms.Textarea(attrs={"rows": 2}), label="In words"
     )
     judged = forms.ChoiceField(
-        choices=[("", "not judged yet"), *CAUSES.items(), ("other", "something else")],
+        choices=[
+            ("", "not judged yet"),
+            *((name, one.words) for name, one in CAUSES.items()),
+            ("other", "something else"),
+        ],
         required=False,
         label="You judge",
     )
@@ -187,7 +191,7 @@ def inquest_page(build: Build, shown: Units, form: InquestForm | None = None) ->
     words, unknown = _told(facts, build, row, shown)
     causes = tuple(
         CauseRow(
-            cause, CAUSES.get(cause.name, OPEN),
+            cause, CAUSES[cause.name].words if cause.name else OPEN,
             tuple(words[e.fact] for e in cause.evidence if e.ratio > 1 and e.fact in words),
             tuple(words[e.fact] for e in cause.evidence if e.ratio < 1 and e.fact in words),
         )

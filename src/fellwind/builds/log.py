@@ -9,12 +9,13 @@ from django.db import transaction
 from django.utils import timezone
 
 from bowyery.bow.bow import SIDES
+from bowyery.making.stages import NAMES as STAGES
 from bowyery.tiller import pencil
 from bowyery.tiller.log import Noted
 from bowyery.tiller.statements import Statement, Tree
 from bowyery.units.draw_ruler import draw_ruler
 from bowyery.units.quantity import Units, World
-from fellwind.builds.models import STAGES, Build, Entry, Measure
+from fellwind.builds.models import Build, Entry, Measure
 from fellwind.people.models import Person
 
 WORLDS: tuple[World, ...] = get_args(World)

@@ -7,14 +7,13 @@ from django.db import models
 from django.utils import timezone
 
 from bowyery.bow.bow import SIDES
+from bowyery.making.stages import NAMES as STAGES
 from bowyery.record.inquest import HOWS
 from bowyery.units.draw_ruler import PIVOT
 from fellwind.designs.models import Design
 from fellwind.kit.models import new_id
 from fellwind.kit.versions import Versioned
 from fellwind.rack.models import Stave
-
-STAGES = ("wood", "lay-out", "rough", "back", "tiller", "string", "finish", "proof")
 
 
 class Build(models.Model):

@@ -11,6 +11,7 @@ from django.http import QueryDict
 from django.utils import timezone
 
 from bowyery.design.solution import Solution
+from bowyery.making.stages import STAGES
 from bowyery.units.quantity import Units
 from fellwind.builds import services, stages
 from fellwind.builds.bench_forms import CalipersForm, FloorForm, LengthNowForm, SliceForm
@@ -73,8 +74,8 @@ def head(build: Build, stage: str) -> Head:
         stage == build.stage and build.finished is None,
         services.build_progress(build, timezone.now(), links=True),
         services.minutes(build),
-        stages.CAUTIONS[stage],
-        stages.NEXT_VERB[stage],
+        STAGES[stage].caution,
+        STAGES[stage].passed,
         last.values_list("text", flat=True).first() or "",
     )
 

@@ -10,10 +10,11 @@ from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
 from bowyery.errors import DescriptionError
+from bowyery.making.stages import NAMES as STAGES
 from bowyery.units.quantity import Units
 from bowyery.wood.stave import checked
 from fellwind.builds.bench_forms import SliceForm
-from fellwind.builds.models import STAGES, Build, Entry, Wait
+from fellwind.builds.models import Build, Entry, Wait
 from fellwind.designs.thumbs import thumbs
 from fellwind.drawing.progress import progress
 from fellwind.kit.rooms import stage_page

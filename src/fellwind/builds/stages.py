@@ -24,63 +24,6 @@ class Item:
     words: str
 
 
-CAUTIONS = {
-    "wood": (
-        "Where wood may be cut, and which kinds are protected, local law decides; ask the local"
-        " authority."
-    ),
-    "lay-out": (
-        "Dust of wood and bamboo: mask and extraction. Some woods, yew among them, are poisonous as"
-        " dust."
-    ),
-    "rough": "Edged tools: cut away from hand, string and body, and clamp the stave.",
-    "back": (
-        "Glues and solvents: air the room. Ovens and heat boxes need a thermometer and a cut-out."
-        " Open fire: mind fire bans. Electrical work goes to licensed people."
-    ),
-    "tiller": (
-        "Eye protection on. Stand out of the plane of the bent limbs. Check rope, hook and tree"
-        " against their ratings before the pull. Do not hold it drawn."
-    ),
-    "string": (
-        "Cut thread away from the string's body and from the hand. Brace with both feet firm and"
-        " the face aside."
-    ),
-    "finish": (
-        "Oily rags heat up by themselves: spread them flat outdoors to dry, or keep them in water."
-        " Air the room."
-    ),
-    "proof": (
-        "Never let go of a drawn string without an arrow. Draw a new bow in stages, towards a safe"
-        " backstop. Heavy weights hurt shoulders. Hunting, carrying and least weights: local law"
-        " decides; ask the local authority."
-    ),
-}
-
-NEXT_VERB = {
-    "wood": "The stave is chosen; go on to lay-out",
-    "lay-out": "It is marked; go on to roughing out",
-    "rough": "It bends on the floor; go on to backing",
-    "back": "Backed, or left plain; go on to tiller",
-    "tiller": "It is tillered; go on to its string",
-    "string": "It has its string; go on to finish",
-    "finish": "It is finished; go on to proof",
-    "proof": "It is proved; close the build",
-}
-
-
-TODO = {
-    "wood": "Choose the stave and look through its list",
-    "lay-out": "Mark it out from the marking table",
-    "rough": "Rough it out and bend it on the floor",
-    "back": "Back it, or break the edges of its plain back",
-    "tiller": "Put the string on and write down the first weight",
-    "string": "Make its string",
-    "finish": "Sand, round and coat it",
-    "proof": "Weigh it, shoot it in and write down the proof",
-}
-
-
 def items(stage: str, design: Design, found: Solution | None, shown: Units) -> list[Item]:
     """The list of a stage; lines with figures appear when the design is solved."""
     make = _LISTS.get(stage)

@@ -8,17 +8,16 @@ from django.db.models import Q, QuerySet, Sum
 from django.utils import timezone
 
 from bowyery.making.season import Ahead
+from bowyery.making.stages import STAGES
 from bowyery.units.quantity import Units
 from fellwind.builds.models import Build
 from fellwind.builds.season import longest_first
 from fellwind.builds.services import build_progress, builds, left, outlines
-from fellwind.builds.stages import CAUTIONS, TODO
 from fellwind.kit.rooms import Act, TodayPart, room_for
 from fellwind.rack.services import seasoning, staves
 from fellwind.shop.models import Workshop
 
 MOST = 20  # builds on the page; the rest is on the list
-MINDED = ("tiller", "finish", "proof")  # stages whose caution stands on Today
 
 
 @dataclass(frozen=True)
@@ -103,7 +102,7 @@ def parts(now: datetime, shown: Units) -> list[TodayPart]:
     if finished:
         found.append(TodayPart("builds/_finished.html", FinishedToday(finished), 30))
     hands_on = {build.stage for build in open_builds}
-    mind = [CAUTIONS[stage] for stage in MINDED if stage in hands_on]
+    mind = [one.caution for one in STAGES.values() if one.minded and one.name in hands_on]
     return [*found, TodayPart("builds/_mind.html", MindToday(mind), 40)] if mind else found
 
 
@@ -192,7 +191,7 @@ def _row(
     left_: Ahead,
     dry: date | None,
 ) -> Row:
-    act = wanted.words if wanted else TODO[build.stage]
+    act = wanted.words if wanted else STAGES[build.stage].todo
     state, ready = "can be done now", _is_free(build, now)
     if left_.rests.usual >= 24:
         state = f"can be done now · {left_.rests.usual / 24:.0f} days of rests ahead"

@@ -9,13 +9,14 @@ from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_POST, require_safe
 
+from bowyery.making.stages import NAMES as STAGES
 from fellwind.builds import card as cards
 from fellwind.builds import inquest as inquests
 from fellwind.builds import log as bench
 from fellwind.builds import pages, services, stages, waits
 from fellwind.builds import season as seasons
 from fellwind.builds.forms import BuildForm, LineForm, MoveForm, ProofForm, WaitForm
-from fellwind.builds.models import STAGES, BenchPhoto, Build, Inquest, Wait
+from fellwind.builds.models import BenchPhoto, Build, Inquest, Wait
 from fellwind.builds.pages import ReadBack
 from fellwind.builds.photos import BenchPhotoForm
 from fellwind.builds.proof import keep_proof

@@ -7,7 +7,7 @@ from django.utils.safestring import SafeString, mark_safe
 
 from fellwind.drawing import svg
 
-WIDTH, GAP, LEFT = 400.0, 50.0, 24.0
+GAP, LEFT = 50.0, 24.0
 
 
 def progress(
@@ -20,6 +20,7 @@ def progress(
         current: index of the one that is open.
         waits: what rests, with the time left, at the current stage.
     """
+    width = GAP * len(stops)
     links = any(where for _, where in stops)
     y = 16.0
     parts = [svg.line((LEFT, y), (LEFT + GAP * (len(stops) - 1), y), "cord")]
@@ -55,7 +56,7 @@ def progress(
     if links:
         inner = "".join(parts)
         return mark_safe(  # noqa: S308
-            f'<svg class="picture stages" viewBox="0 0 {svg.n(WIDTH)} 50" role="group"'
+            f'<svg class="picture stages" viewBox="0 0 {svg.n(width)} 50" role="group"'
             f' aria-label="{escape(said)}" xmlns="http://www.w3.org/2000/svg">{inner}</svg>'
         )
-    return svg.picture(WIDTH, 50, parts, said, "stages")
+    return svg.picture(width, 50, parts, said, "stages")

@@ -14,10 +14,11 @@ from django.urls import reverse
 from django.utils import timezone
 
 from bowyery.errors import BowyeryError
+from bowyery.making.stages import NAMES as STAGES
 from bowyery.record.bill import Bill, bill, read_parts, read_price
 from bowyery.units.quantity import METRIC, Units
 from fellwind.builds.card import rows_for
-from fellwind.builds.models import STAGES, BenchPhoto, Build, Entry
+from fellwind.builds.models import BenchPhoto, Build, Entry
 from fellwind.builds.proof import Proof, proof, proof_curve
 from fellwind.builds.services import standing_entries
 from fellwind.designs.pages import hung

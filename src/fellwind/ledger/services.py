@@ -13,11 +13,12 @@ from django.http import QueryDict
 from django.urls import reverse
 from django.utils import timezone
 
+from bowyery.making.stages import NAMES as STAGES
 from bowyery.record.proof import Against
 from bowyery.record.season import Held, Missed, held, missed
 from bowyery.strings.settle import Settling
 from bowyery.units.quantity import POUND_FORCE, Units
-from fellwind.builds.models import STAGES, BenchPhoto, Build, Entry
+from fellwind.builds.models import BenchPhoto, Build, Entry
 from fellwind.builds.proof import Proof, proof
 from fellwind.builds.services import builds, minutes
 from fellwind.builds.stages import all_words

@@ -6,11 +6,11 @@ from django.db.models import Max
 from django.urls import reverse
 
 from bowyery.errors import BowyeryError
+from bowyery.making.stages import STAGES
 from bowyery.tiller import words
 from bowyery.units.quantity import Units
 from fellwind.builds.log import tree_of
 from fellwind.builds.models import Build, Entry
-from fellwind.builds.stages import TODO
 from fellwind.designs import thumbs
 from fellwind.designs.services import solution
 from fellwind.drawing.ruler import small_outline
@@ -55,13 +55,13 @@ def act(build: Build, shown: Units) -> Act:
         inputs = _inputs(build, newest.get(build.pk, 0), shop, shown)
         return computed("act", inputs, lambda: _act(build, shop, shown), small=True)
     except BowyeryError:
-        return Act(TODO[build.stage])
+        return Act(STAGES[build.stage].todo)
 
 
 def _act(build: Build, shop: ShopTiller, shown: Units) -> Act:
     state = services.bench(build, shop=shop)
     if state.advice is None:
-        return Act(TODO[build.stage])
+        return Act(STAGES[build.stage].todo)
     said = words.say(state, shown, tree_of(build)).short
     take: dict[str, str] = {r.limb: "" for r in state.advice.removals}
     data = services.tiller_ruler(solution(build.design), state, take)

@@ -38,8 +38,8 @@ document.addEventListener("keydown", (event) => {
     return;
   }
   const stages = document.querySelectorAll(".stage-progress a");
-  const digit = "12345678".indexOf(event.key);
-  const named = `[data-key="${CSS.escape(event.key)}"]`, target = digit >= 0 && event.key !== "" ? stages[digit] : document.querySelector(named);
+  const digit = /^[1-9]$/.test(event.key) ? Number(event.key) - 1 : -1;
+  const named = `[data-key="${CSS.escape(event.key)}"]`, target = digit >= 0 ? stages[digit] : document.querySelector(named);
   early = target || document.readyState !== "loading" ? null : named;
   if (!target) return;
   event.preventDefault();
