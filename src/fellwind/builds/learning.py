@@ -19,7 +19,7 @@ from bowyery.record.learned import QUANTITIES, Evidence
 from fellwind.builds.models import Build, Entry, Measure
 from fellwind.builds.proof import keeps_shown, last_follow
 from fellwind.designs.services import core_inputs, try_solution
-from fellwind.kit.cache import computed
+from fellwind.kit.cache import computed, read_once
 from fellwind.kit.rooms import given
 from fellwind.shop.learning import days
 
@@ -62,14 +62,16 @@ def proved_bows() -> list[Bow]:
             entry__kind="proof", entry__corrected_by=None, value__isnull=False
         )
         .exclude(kind__in=("pull", "shot speed"))
-        .select_related("entry__build__design__archer", "entry__build__design__stave",
-                        "entry__build__stave")
+        .select_related("entry")
         .order_by("entry__at", "entry__pk", "pk")
     )  # fmt: skip
+    builds = Build.objects.select_related("design__archer", "design__stave", "stave").in_bulk(
+        {row.entry.build_id for row in rows}
+    )
     bows: dict[int, Bow] = {}
     entries: dict[int, Proved] = {}
     for row in rows:
-        bow = bows.setdefault(row.entry.build_id, Bow(row.entry.build))
+        bow = bows.setdefault(row.entry.build_id, Bow(builds[row.entry.build_id]))
         if row.entry_id not in entries:
             entries[row.entry_id] = Proved(row.entry.at, {})
             bow.proofs.append(entries[row.entry_id])
@@ -92,7 +94,7 @@ class Showed:
 
 def _of_each(what: str, compute: Callable[[Bow], Found]) -> list[tuple[Bow, Found]]:
     """What every proved bow shows, kept by its design, its proofs and its newest entry."""
-    bows, found = proved_bows(), []
+    bows, found = read_once("proved bows", proved_bows), list[tuple[Bow, Found]]()
     newest = Entry.objects.filter(build__in=[b.build for b in bows]).values("build")
     last = {row["build"]: row["last"] for row in newest.annotate(last=Max("pk")).order_by()}
     for bow in bows:
@@ -110,7 +112,7 @@ def _showed() -> list[tuple[Bow, Showed]]:
     """The energy a bow keeps is told with its string on, which is worked out on the limbs as they
     were tillered, and so with the losses of other bows: losses must not ask for it.
     """
-    return _of_each("proof showed", _of)
+    return read_once("proofs showed", lambda: _of_each("proof showed", _of))
 
 
 def _of(bow: Bow) -> Showed:

@@ -49,7 +49,7 @@ from fellwind.drawing.ruler import LimbTrack, RulerData
 from fellwind.drawing.tree import Bent
 from fellwind.exports.leaving import EXPORTS, Leaving
 from fellwind.exports.marking import marking_table
-from fellwind.kit.cache import computed
+from fellwind.kit.cache import computed, digest_of, read_once
 from fellwind.kit.rooms import given
 from fellwind.rack.services import own_wood
 from fellwind.shop import learning
@@ -169,7 +169,14 @@ STUFF = Stuff(material, fibre)
 
 
 def core_inputs(design: Design) -> tuple[Layout, Wanted, Material, Rounding]:
-    """The core's view of a design row."""
+    """The core's view of a design row, worked out once for a request that only reads."""
+    read = (design.material, design.weight, design.draw, design.fingers, design.length)
+    told = (design.sizes, design.learned, design.by_book)
+    key = ("design", design.pk, read, digest_of(told), design.stave_id)
+    return read_once(key, partial(_core_inputs, design))
+
+
+def _core_inputs(design: Design) -> tuple[Layout, Wanted, Material, Rounding]:
     figures = design.figures
     layout = figures.layout(design.length, design.weight, STUFF)
     wanted = figures.wanted(design.length, design.weight, design.draw, design.fingers, STUFF)

@@ -154,8 +154,8 @@ _read: ContextVar[dict[Hashable, Any] | None] = ContextVar("read", default=None)
 
 @contextmanager
 def reading() -> Iterator[None]:
-    """For a page over many bows that writes nothing: what :func:`read_once` has read in here is
-    not read again.
+    """For a request that writes nothing: what :func:`read_once` has read in here is not read
+    again.
     """
     before = _read.set({})
     try:

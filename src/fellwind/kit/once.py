@@ -2,6 +2,7 @@
 
 import errno
 from collections.abc import Callable, Mapping
+from contextlib import nullcontext
 from datetime import datetime, timedelta
 from time import time
 from uuid import UUID
@@ -12,7 +13,9 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
 
+from fellwind.kit.cache import reading
 from fellwind.kit.models import SentForm
+from fellwind.kit.permissions import SAFE
 from fellwind.kit.versions import WRITER
 
 View = Callable[..., HttpResponse]
@@ -46,6 +49,7 @@ class OnceMiddleware:
 
     A form whose id was taken before is answered with where it led then; a refused form may be sent
     again. The id is written in the same transaction: both are kept or neither.
+    What only reads asks for each thing once.
     """
 
     def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
@@ -53,7 +57,8 @@ class OnceMiddleware:
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
         request.begun = milliseconds()  # type: ignore[attr-defined]
-        return self.get_response(request)
+        with reading() if request.method in SAFE else nullcontext():
+            return self.get_response(request)
 
     def process_view(
         self, request: HttpRequest, view: View, args: tuple[object, ...], kwargs: dict[str, object]

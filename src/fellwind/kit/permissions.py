@@ -48,7 +48,7 @@ ROLES: dict[str, Role] = {
     )
 }
 MAKER, HELPER, GUEST = ROLES
-_SAFE = {"GET", "HEAD", "OPTIONS"}
+SAFE = {"GET", "HEAD", "OPTIONS"}
 
 
 def may_write(role: str, room: Room | None) -> bool:
@@ -95,5 +95,5 @@ class RoleMiddleware:
 
     def process_view(self, request: HttpRequest, view: View, args: object, kwargs: object) -> None:
         """Refuse by the table of roles."""
-        if request.method not in _SAFE and not getattr(view, "for_everybody", False):
+        if request.method not in SAFE and not getattr(view, "for_everybody", False):
             _refuse_unless_writer(request)

@@ -26,7 +26,6 @@ from fellwind.designs.services import ruler_data, side_lines, try_solution
 from fellwind.drawing import compare as drawn
 from fellwind.drawing.accuracy import Forecast, accuracy_picture
 from fellwind.exports.book import Line, book_pdf
-from fellwind.kit.cache import reading
 from fellwind.kit.pages import number_in
 from fellwind.kit.paging import Paged, paged
 from fellwind.kit.photos import photo_path
@@ -157,7 +156,6 @@ PATIENCE = 1.5  # seconds, after which no other bow is begun; what is reckoned i
 MOST_ASKED = 20  # times; each has longer, as what is kept has to be read again too
 
 
-@reading()
 def rungs(asked: QueryDict, today: date) -> Rungs:
     """Forecasts of the finished weight at the last look on each rung, against the proof."""
     year, _, those = _of_year(asked, today)
@@ -207,7 +205,6 @@ def _ended(build: Build) -> int | None:
     return timezone.localdate(build.finished).year if build.finished else None
 
 
-@reading()
 def season(asked: QueryDict, today: date, shown: Units) -> SeasonPage:
     """The season that was asked for, or the newest that has any bow."""
     year, years, those = _of_year(asked, today)
@@ -311,7 +308,6 @@ class ComparePage:
     strings: Sequence[StringRow] = ()
 
 
-@reading()
 def compare(asked: QueryDict, shown: Units) -> ComparePage:
     """The proved bows that were chosen, up to four."""
     numbers = [n for n in map(number_in, asked.getlist("b")) if n is not None]
