@@ -22,6 +22,7 @@ CALLED = [
     "*_text", "DataclassInstance", "UploadedFile",
     "march",  # the march to read, which the compiled one is held against
     "draw_tension", "shot_tension", "radius_mm", "wide_read", "DRAWN", "LOOPBACK",
+    "back_root", "back_nock", "belly_root", "belly_nock",
 ]  # fmt: skip
 
 

@@ -3,6 +3,8 @@
 Run by hand: ``python scripts/renew_vendor.py``. It needs npm and its registry. The versions to take
 are written in PACKAGES below; what was taken, under which licence and with which checksum, goes to
 vendor.toml.
+Of Bootstrap only the rules stay whose classes the application names: where a class of it is newly
+used, run this again.
 ``--check`` changes nothing and fails when a file no longer matches its checksum.
 """
 
@@ -21,6 +23,7 @@ from pathlib import Path
 
 from fontTools.merge import Merger, Options
 from fontTools.ttLib import TTFont
+from used_css import names, used_only
 
 ROOT = Path(__file__).resolve().parent.parent
 TARGET = ROOT / "src" / "fellwind" / "static" / "vendor"
@@ -146,6 +149,9 @@ def renew() -> None:
             )
             for source, target in wanted.items():
                 shutil.copyfile(package / source, TARGET / target)
+                if target.endswith(".css"):
+                    sheet = (TARGET / target).read_text()
+                    (TARGET / target).write_text(used_only(sheet, names()))
             faces = FACES.get(name, {})
             for target, (form, subsets) in faces.items():
                 put_together([package / form.format(one) for one in subsets], TARGET / target)
