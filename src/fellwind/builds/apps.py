@@ -17,12 +17,9 @@ class BuildsConfig(AppConfig):
         stages={ANY: "builds:stage"},
         today="fellwind.builds.today:parts",
         acts="fellwind.builds.today:acts",
-        gives={
-            "at hand": "fellwind.builds.services:at_hand_words",
-            "proved shots": "fellwind.builds.proof:proved_shots",
-            "evidence of set share": "fellwind.builds.learning:set_shares",
-            "evidence of hysteresis": "fellwind.builds.learning:hysteresis",
-            "evidence of finishing": "fellwind.builds.learning:finishing",
-            "evidence of shooting": "fellwind.builds.learning:shooting",
-        },
+        answers=(
+            "fellwind.builds.services",
+            "fellwind.builds.proof",
+            "fellwind.builds.learning",
+        ),
     )

@@ -2,10 +2,10 @@
 
 from bowyery.units.quantity import Units
 from fellwind.builds.models import Build
+from fellwind.builds.ports import CARD_ROWS
 from fellwind.builds.proof import Proof, proof
 from fellwind.designs.services import try_solution
 from fellwind.exports.card import Card, card_pdf
-from fellwind.kit.rooms import given
 from fellwind.shop.models import Workshop
 from fellwind.shop.services import draws_of
 
@@ -35,7 +35,7 @@ def rows_for(build: Build, proved: Proof, shown: Units) -> Rows:
         rows.append(("Arrow speed", f"{shown.speed(figures['arrow speed'])}, arrow of {arrow}"))
     if proved.efficiency is not None:
         rows.append(("Efficiency", f"{proved.efficiency * 100:.0f} %"))
-    return rows + [row for ask in given("card rows") for row in ask(build, shown)]
+    return rows + [row for ask in CARD_ROWS for row in ask(build, shown)]
 
 
 def bow_card(build: Build, shown: Units, link: str) -> bytes | None:

@@ -20,11 +20,11 @@ from bowyery.record.inquest import CAUSES, HOWS, OPEN, Cause, Facts, inquest
 from bowyery.units.draw_ruler import draw_ruler
 from bowyery.units.quantity import Units
 from fellwind.builds.models import Build, Entry, Inquest
+from fellwind.builds.ports import AS_TILLERED, AT_THE_TREE
 from fellwind.designs.services import ruler_data, try_solution
 from fellwind.drawing.roughing import broken_picture
 from fellwind.kit.cache import computed
 from fellwind.kit.measures import MeasuredForm, MeasureField
-from fellwind.kit.rooms import given
 from fellwind.kit.versions import VersionedForm
 from fellwind.people.models import Person
 from fellwind.rack.services import core_stave, seasoning_now, standing_flaws
@@ -207,12 +207,8 @@ def facts_of(build: Build, row: Inquest, found: Solution) -> Facts:
     side = SIDES.index(row.limb)
     limb = found.bow.limbs[side]
     along = min(max(row.place - abs(limb.root[0]), 0.0), limb.length)
-    bow = found.bow
-    for of_tiller in given("bow as tillered"):
-        bow = of_tiller(build) or bow
-    seen: Any = None
-    for of_tree in given("at the tree"):
-        seen = of_tree(build, side, along / limb.length) or seen
+    bow = AS_TILLERED.first(build) or found.bow
+    seen = AT_THE_TREE.first(build, side, along / limb.length)
     draw = row.draw or (seen.draw if seen else None)
     flaw, slope, moisture = _of_the_wood(build, row)
     return Facts(
@@ -222,7 +218,7 @@ def facts_of(build: Build, row: Inquest, found: Solution) -> Facts:
         seen.bend[1] if seen and seen.bend else 0.08,
         flaw, slope, moisture,
         seen.pulls if seen else None,
-        draw - seen.limit if seen and seen.limit and row.draw else None,
+        row.draw - seen.limit if seen and seen.limit and row.draw else None,
         seen.unseen if seen else None,
         len(bow.upper.layers) > 1,
     )  # fmt: skip

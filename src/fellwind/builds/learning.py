@@ -17,10 +17,11 @@ from bowyery.mechanics.strain import CREEP
 from bowyery.record.evidence import Lost, losses_shown, share_kept
 from bowyery.record.learned import QUANTITIES, Evidence
 from fellwind.builds.models import Build, Entry, Measure
+from fellwind.builds.ports import WEIGHT_TILLERED
 from fellwind.builds.proof import keeps_shown, last_follow
 from fellwind.designs.services import core_inputs, try_solution
 from fellwind.kit.cache import computed, read_once
-from fellwind.kit.rooms import given
+from fellwind.kit.ports import EVIDENCE
 from fellwind.shop.learning import days
 
 UNSHOT, SHOT_IN = 20, 50  # shots: at most, before it counts as shot in; at least, after
@@ -139,6 +140,7 @@ def _keeps(bow: Bow, solved: Solution) -> tuple[float, float] | None:
     return keeps_shown(bow.build, solved, values)
 
 
+@EVIDENCE["set share"].answered_by
 def set_shares() -> list[Evidence]:
     """What part of the bend beyond its limit each proved bow kept."""
     return [
@@ -147,6 +149,7 @@ def set_shares() -> list[Evidence]:
     ]  # fmt: skip
 
 
+@EVIDENCE["hysteresis"].answered_by
 def hysteresis() -> list[Evidence]:
     """What share of the energy limbs kept, by the speed of arrows: of bows all of wood."""
     return [
@@ -172,7 +175,7 @@ def _lost(bow: Bow) -> Lost:
     shot_in = shot[-1].values.get("weight") if shot else None
     if finished is None and shot_in is None:
         return Lost()
-    tillered = next((w for ask in given("weight as tillered") if (w := ask(build))), None)
+    tillered = WEIGHT_TILLERED.first(build)
     usual = [QUANTITIES[name] for name in ("finishing", "shooting")]
     first, second = ((q.middle, (q.shop**2 + q.wood**2 + q.bow**2) ** 0.5) for q in usual)
     return losses_shown(tillered, finished, shot_in, (first, second))
@@ -198,11 +201,13 @@ def _losses(name: Literal["finishing", "shooting"]) -> list[Evidence]:
     return [bow.showed(share, "weights before and after") for bow, share in rows if share]
 
 
+@EVIDENCE["finishing"].answered_by
 def finishing() -> list[Evidence]:
     """What finishing took of each bow's weight."""
     return _losses("finishing")
 
 
+@EVIDENCE["shooting"].answered_by
 def shooting() -> list[Evidence]:
     """What shooting in took of each bow's weight."""
     return _losses("shooting")

@@ -30,11 +30,12 @@ from bowyery.units.draw_ruler import draw_ruler
 from bowyery.units.quantity import Units, World
 from fellwind.builds.forms import ProofForm
 from fellwind.builds.models import Build, Entry, Measure
+from fellwind.builds.ports import STRING_ON, WEIGHT_FORECAST
 from fellwind.designs.models import Design
+from fellwind.designs.ports import PROVED_SHOTS
 from fellwind.designs.services import ProvedShot
 from fellwind.drawing.curve import CurveData
 from fellwind.kit.cache import computed
-from fellwind.kit.rooms import given
 from fellwind.people.models import Person
 from fellwind.shop.learning import keeps, set_share
 
@@ -120,11 +121,10 @@ def _against(
 ) -> tuple[Against, ...]:
     """Every forecast that was made of what was now measured, by what the shop knew before it."""
     rows = []
-    for ask in given("weight forecast"):
-        band = ask(build, entry.at)
-        if band is not None:
-            low, middle, high = band
-            rows.append(Against("weight", low, middle, high, values["weight"]))
+    band = WEIGHT_FORECAST.first(build, entry.at)
+    if band is not None:
+        low, middle, high = band
+        rows.append(Against("weight", low, middle, high, values["weight"]))
     follow = last_follow(values)
     if follow is not None:
         told = replace(found.set, share=set_share(build.design, build.number, entry.at))
@@ -157,11 +157,8 @@ def _foretold(
 
 def strung(build: Build, found: Solution) -> Bow:
     """The bow with its own string on, as it was weighed, where it has one."""
-    for ask in given("string on"):
-        on = ask(build)
-        if on is not None:
-            return replace(found.bow, string=on[1])
-    return found.bow
+    on = STRING_ON.first(build)
+    return found.bow if on is None else replace(found.bow, string=on[1])
 
 
 def says(build: Build, found: Solution, proved: Proof, shown: Units) -> list[str]:
@@ -262,6 +259,7 @@ def keep_proof(build: Build, form: ProofForm, world: World, by: Person, at: date
     return new
 
 
+@PROVED_SHOTS.answered_by
 def proved_shots(design: Design) -> list[ProvedShot]:
     """The arrows that a chronograph read on a design's bows, newest last."""
     rows = Measure.objects.filter(

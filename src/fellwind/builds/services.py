@@ -17,6 +17,7 @@ from fellwind.builds.bench_forms import SliceForm
 from fellwind.builds.models import Build, Entry, Wait
 from fellwind.designs.thumbs import thumbs
 from fellwind.drawing.progress import progress
+from fellwind.kit.ports import AT_HAND
 from fellwind.kit.rooms import stage_page
 from fellwind.people.models import Person
 from fellwind.rack.models import Stave
@@ -83,6 +84,7 @@ def at_hand() -> Build | None:
     return rows.filter(stage="tiller").first() or rows.first()
 
 
+@AT_HAND.answered_by
 def at_hand_words() -> tuple[int, str] | None:
     """Number and name of that build."""
     elsewhere = Case(When(stage="tiller", then=0), default=1)

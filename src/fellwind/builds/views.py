@@ -19,6 +19,7 @@ from fellwind.builds.forms import BuildForm, LineForm, MoveForm, ProofForm, Wait
 from fellwind.builds.models import BenchPhoto, Build, Inquest, Wait
 from fellwind.builds.pages import ReadBack
 from fellwind.builds.photos import BenchPhotoForm
+from fellwind.builds.ports import BOW_PAGE
 from fellwind.builds.proof import keep_proof
 from fellwind.builds.services import get_build
 from fellwind.designs.models import Design
@@ -29,7 +30,7 @@ from fellwind.kit.once import only_answers, written_at
 from fellwind.kit.pages import number_in, refused, show
 from fellwind.kit.permissions import for_everybody, for_writers
 from fellwind.kit.photos import photo_answer
-from fellwind.kit.rooms import given, room_for, stage_page
+from fellwind.kit.rooms import room_for, stage_page
 from fellwind.people.services import who
 
 
@@ -317,7 +318,7 @@ def prove(request: HttpRequest, number: int) -> HttpResponse:
 def card(request: HttpRequest, number: int) -> HttpResponse:
     """The bow card as a PDF, with a QR code to the bow's page."""
     build = get_build(number)
-    own = next((ask(build) for ask in given("bow page")), None)
+    own = BOW_PAGE.first(build)
     link = request.build_absolute_uri(own or reverse("builds:detail", args=[number]))
     content = cards.bow_card(build, units_of(request), link)
     if content is None:

@@ -44,13 +44,13 @@ from bowyery.units.draw_ruler import draw_ruler
 from bowyery.units.quantity import INCH, Units
 from bowyery.wood.materials import Fibre, Material, at_moisture, overridden
 from fellwind.designs.models import Design
+from fellwind.designs.ports import PROVED_SHOTS
 from fellwind.drawing.curve import CurveData
 from fellwind.drawing.ruler import LimbTrack, RulerData
 from fellwind.drawing.tree import Bent
 from fellwind.exports.leaving import EXPORTS, Leaving
 from fellwind.exports.marking import marking_table
 from fellwind.kit.cache import computed, digest_of, read_once
-from fellwind.kit.rooms import given
 from fellwind.rack.services import own_wood
 from fellwind.shop import learning
 from fellwind.shop.book import fibre, material, shelf
@@ -363,7 +363,7 @@ def proved_speeds(design: Design, found: Solution) -> list[tuple[float, float]]:
     """
     if design.pk is None:
         return []
-    shots = [shot for ask in given("proved shots") for shot in ask(design)]
+    shots = [shot for ask in PROVED_SHOTS for shot in ask(design)]
     return [(s.arrow, s.speed * (found.weight / s.weight) ** 0.5) for s in shots]
 
 

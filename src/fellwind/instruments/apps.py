@@ -13,5 +13,5 @@ class InstrumentsConfig(AppConfig):
         order=34,
         part="bench",
         inside="shop",
-        gives={"instruments speak": "fellwind.instruments.services:any_speaks"},
+        answers=("fellwind.instruments.services",),
     )

@@ -34,10 +34,10 @@ from bowyery.units.quantity import (
 )
 from fellwind.builds import log
 from fellwind.builds.models import Build, Entry
+from fellwind.builds.ports import AS_TILLERED, INSTRUMENTS_SPEAK
 from fellwind.designs.services import loosed, try_solution
 from fellwind.instruments.live import Live, live
 from fellwind.instruments.models import Instrument, TracedPull
-from fellwind.kit.rooms import given
 from fellwind.people.models import Person
 from fellwind.shop.models import Workshop
 
@@ -48,6 +48,7 @@ MOST_SAMPLES = 3000
 LEAST_SUNK = 0.5  # of a weight in the hold, to be written down (N)
 
 
+@INSTRUMENTS_SPEAK.answered_by
 def any_speaks() -> bool:
     """Whether any instrument has a token."""
     return Instrument.objects.filter(gone=False).exists()
@@ -203,9 +204,9 @@ def keep_pull(
 
 def true_bow(build: Build) -> Bow | None:
     """The bow as it stands, as far as its own readings tell; as designed before any."""
-    stands = next((bow for ask in given("bow as tillered") if (bow := ask(build))), None)
+    stands: Bow | None = AS_TILLERED.first(build)
     if stands is not None:
-        return stands  # type: ignore[no-any-return]
+        return stands
     found, _ = try_solution(build.design)
     return found.bow if found else None
 

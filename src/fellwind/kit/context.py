@@ -9,7 +9,8 @@ from bowyery.tiller.pencil import help_rows
 from bowyery.tiller.statements import STATEMENTS
 from bowyery.units.quantity import Units
 from fellwind.kit.permissions import rights
-from fellwind.kit.rooms import Room, given, room_of, rooms
+from fellwind.kit.ports import AT_HAND
+from fellwind.kit.rooms import Room, room_of, rooms
 
 
 def units_of(request: HttpRequest) -> Units:
@@ -29,7 +30,7 @@ def _entered_by(path: str, here: Room) -> str:
 
 def _at_hand() -> dict[str, object] | None:
     """The build that a pencil line is about where the page names none; asked when it is shown."""
-    found = next((ask() for ask in given("at hand")), None)
+    found = AT_HAND.first()
     return None if found is None else {"number": found[0], "name": found[1]}
 
 

@@ -38,7 +38,7 @@ class Room:
         stages: stages of a build that it serves, or ANY, each with its page's name.
         today: gives its parts of the Today page, ``(now, shown) -> list[TodayPart]``.
         acts: what builds at its stages want next, ``(builds, shown) -> dict[int, Act]`` by key.
-        gives: what it gives to lower rooms that ask for it by name (:func:`given`).
+        answers: modules that answer lower rooms' questions (:mod:`fellwind.kit.ports`).
         own: what is in it is each person's own, and not there for anybody else.
     """
 
@@ -52,7 +52,7 @@ class Room:
     stages: Mapping[str, str] = field(default_factory=dict)
     today: str = ""
     acts: str = ""
-    gives: Mapping[str, str] = field(default_factory=dict)
+    answers: tuple[str, ...] = ()
     own: bool = False
 
     def call(self, what: Literal["today", "acts"]) -> Callable[..., Any] | None:
@@ -93,11 +93,6 @@ def rooms() -> tuple[Room, ...]:
     """Every room, in order."""
     found = [config.room for config in apps.get_app_configs() if hasattr(config, "room")]
     return tuple(sorted(found, key=lambda room: room.order))
-
-
-def given(name: str) -> list[Callable[..., Any]]:
-    """What the rooms give under a name: functions of whoever knows more than the room that asks."""
-    return [_function(room.gives[name]) for room in rooms() if name in room.gives]
 
 
 def addresses() -> list[URLPattern | URLResolver]:

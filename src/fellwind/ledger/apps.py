@@ -14,5 +14,5 @@ class LedgerConfig(AppConfig):
         home="ledger:search",
         order=40,
         part="plan",
-        gives={"bow page": "fellwind.ledger.bow:page_link"},
+        answers=("fellwind.ledger.bow",),
     )

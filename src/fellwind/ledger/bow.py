@@ -19,6 +19,7 @@ from bowyery.record.bill import Bill, bill, read_parts, read_price
 from bowyery.units.quantity import METRIC, Units
 from fellwind.builds.card import rows_for
 from fellwind.builds.models import BenchPhoto, Build, Entry
+from fellwind.builds.ports import BOW_PAGE, CARD_ROWS
 from fellwind.builds.proof import Proof, proof, proof_curve
 from fellwind.builds.services import standing_entries
 from fellwind.designs.pages import hung
@@ -28,7 +29,6 @@ from fellwind.drawing.ruler import ruler_for, ruler_picture
 from fellwind.drawing.story import Chapter, story_picture
 from fellwind.exports.bow import Label, bill_pdf, care_pdf, label_pdf
 from fellwind.kit.measures import minutes_words
-from fellwind.kit.rooms import given
 from fellwind.kit.versions import VersionedForm
 from fellwind.ledger.models import BowBill, PublicLink
 from fellwind.people.models import Person
@@ -204,7 +204,7 @@ def bow_page(build: Build, shown: Units, form: BillForm | None = None) -> BowPag
         list(photos),
         list(taken),
         [one for one in entries if _stands_out(one)],
-        [r for ask in given("card rows") for r in ask(build, shown)],
+        [r for ask in CARD_ROWS for r in ask(build, shown)],
         form or bill_form(build, shown), _reckoned(build, row), row.money if row else "",
         None if link is None else reverse("ledger:open", args=[link.token]),
     )  # fmt: skip
@@ -256,6 +256,7 @@ def open_page(token: str) -> OpenPage:
     return OpenPage(f"{build.number}  {build.name}", made, rows)
 
 
+@BOW_PAGE.answered_by
 def page_link(build: Build) -> str:
     """Where the code on a card leads: the public page where it is on, else the bow's own."""
     link = PublicLink.objects.filter(build=build).first()
@@ -318,7 +319,7 @@ def care_rules(build: Build, proved: Proof, shown: Units) -> Rows:
         rules.append(("Bracing", f"{shown.length(brace)} from the grip to the string; twist the"
                                  " string if it has sunk. Unstring it whenever you rest longer"
                                  " than to fetch your arrows."))  # fmt: skip
-    strings = [f"{what}: {said}" for ask in given("card rows") for what, said in ask(build, shown)]
+    strings = [f"{what}: {said}" for ask in CARD_ROWS for what, said in ask(build, shown)]
     own = f" Its own: {'; '.join(strings)}." if strings else ""
     rules.append(("String", "Wax it when it looks dry, and replace it when a strand has parted or"
                             f" a serving has slipped.{own}"))  # fmt: skip

@@ -15,7 +15,5 @@ class RackConfig(AppConfig):
         order=10,
         part="bench",
         today="fellwind.rack.today:parts",
-        gives={
-            "evidence of modulus": "fellwind.rack.learning:moduli",
-        },
+        answers=("fellwind.rack.learning",),
     )

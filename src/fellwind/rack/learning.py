@@ -4,6 +4,7 @@ import math
 
 from bowyery.errors import BowyeryError
 from bowyery.record.learned import Evidence
+from fellwind.kit.ports import EVIDENCE
 from fellwind.rack.models import StripTest
 from fellwind.rack.services import own_figures
 from fellwind.shop.book import material
@@ -12,6 +13,7 @@ from fellwind.shop.learning import days
 STRIP = 0.04  # by which one strip differs from its stave
 
 
+@EVIDENCE["modulus"].answered_by
 def moduli() -> list[Evidence]:
     """The log of each strip's modulus over the book's."""
     found = []

@@ -12,7 +12,7 @@ from bowyery.mechanics.strain import SetShare
 from bowyery.record.learned import QUANTITIES, Evidence, Learned, learned
 from bowyery.tiller.forecast import Losses
 from fellwind.kit.cache import computed, read_once
-from fellwind.kit.rooms import given
+from fellwind.kit.ports import EVIDENCE
 
 DAY = 86400.0
 LEAST_SAID = 0.02  # what may be left of a belief and still be one
@@ -38,7 +38,7 @@ def evidence(quantity: str) -> list[Evidence]:
     """All that the shop's records show of a figure, by whoever has seen it."""
 
     def asked() -> list[Evidence]:
-        return [row for ask in given(f"evidence of {quantity}") for row in ask()]
+        return [row for ask in EVIDENCE[quantity] for row in ask()]
 
     return read_once(("evidence", quantity), asked)
 

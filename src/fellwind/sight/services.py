@@ -24,10 +24,10 @@ from bowyery.units.quantity import METRIC
 from fellwind.builds import log
 from fellwind.builds.log import tree_of
 from fellwind.builds.models import BenchPhoto, Build, Entry
+from fellwind.builds.ports import ON_THE_TREE
 from fellwind.designs.services import solution
 from fellwind.kit.cache import computed
 from fellwind.kit.photos import keep_photo, photo_path
-from fellwind.kit.rooms import given
 from fellwind.people.models import Person
 from fellwind.sight.models import Sighting
 
@@ -46,8 +46,8 @@ def bow_of(build: Build) -> Bow:
         BowyeryError: the design cannot be solved.
     """
     found = solution(build.design)
-    now = [ask(build) for ask in given("bow on the tree")]
-    return next((bow for bow in now if bow is not None), found.bow)
+    now: Bow | None = ON_THE_TREE.first(build)
+    return now or found.bow
 
 
 @dataclass(frozen=True)

@@ -15,11 +15,8 @@ class StringsConfig(AppConfig):
         order=32,
         part="bench",
         stages={"string": "strings:sheet"},
-        gives={
-            "card rows": "fellwind.strings.services:card_rows",
-            "string on": "fellwind.strings.services:string_on",
-            "string belief": "fellwind.strings.learning:belief",
-            "evidence of bedding": "fellwind.strings.learning:bedding",
-            "evidence of creep": "fellwind.strings.learning:creep",
-        },
+        answers=(
+            "fellwind.strings.services",
+            "fellwind.strings.learning",
+        ),
     )

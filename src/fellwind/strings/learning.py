@@ -3,16 +3,14 @@
 from __future__ import annotations
 
 import math
-from dataclasses import replace
 from functools import partial
 
 from django.db.models import Count, Q
 
-from bowyery.record.learned import Evidence, Learned, unfolded
-from bowyery.strings.settle import Settles, settles, settling
-from bowyery.wood.materials import Fibre
+from bowyery.record.learned import Evidence, unfolded
+from bowyery.strings.settle import settles, settling
 from fellwind.kit.cache import computed
-from fellwind.shop import learning
+from fellwind.kit.ports import EVIDENCE
 from fellwind.shop.learning import days
 from fellwind.strings.models import BowString
 from fellwind.strings.services import brace_reads, sheet_of, standing, strings
@@ -21,11 +19,13 @@ LEAST = 3  # brace heights of one string, to say how it settles
 Seen = tuple[float, float] | None
 
 
+@EVIDENCE["bedding"].answered_by
 def bedding() -> list[Evidence]:
     """The log of how far each string bedded in over what its fibre's strings usually do."""
     return _rows(0)
 
 
+@EVIDENCE["creep"].answered_by
 def creep() -> list[Evidence]:
     """The same of what it crept."""
     return _rows(1)
@@ -71,19 +71,3 @@ def _log(seen: Seen, book: float) -> Seen:
         return None
     value = max(seen[0], 0.1 * book)
     return math.log(value / book), seen[1] / value
-
-
-def belief(fibre: Fibre, without: int = 0) -> Settles:
-    """How strings of a fibre settle, as this shop has found."""
-    book = settles(fibre)
-    beds, creeps = (
-        learning.here(name, fibre.name, without=without) for name in ("bedding", "creep")
-    )
-    return replace(book, **_moved("beds", book.beds, beds), **_moved("creeps", book.creeps, creeps))
-
-
-def _moved(name: str, book: float, found: Learned) -> dict[str, float]:
-    if not found.same:
-        return {}
-    middle = book * math.exp(found.middle)
-    return {name: middle, f"{name}_spread": middle * min(found.spread, 0.6)}

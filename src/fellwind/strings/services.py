@@ -30,12 +30,13 @@ from bowyery.strings.twist import turns_for, twist_shortening
 from bowyery.units.quantity import FINE_SPEED, INCH, Units, World
 from bowyery.wood.materials import Fibre
 from fellwind.builds.models import Build, Entry
+from fellwind.builds.ports import AS_TILLERED, CARD_ROWS, STRING_ON
 from fellwind.builds.services import standing_entries
 from fellwind.designs.services import try_solution
 from fellwind.kit.cache import computed
-from fellwind.kit.rooms import given
 from fellwind.people.models import Person
 from fellwind.shop.book import fibre as fibre_named
+from fellwind.strings.belief import belief
 from fellwind.strings.models import BowString, StrandTest, StringEntry, Thread
 
 if TYPE_CHECKING:
@@ -154,11 +155,8 @@ class OnBow:
 
 def on_bow(build: Build, found: Solution) -> OnBow:
     """The bow of a build as its strings see it."""
-    bow, tillered = found.bow, False
-    for of_tiller in given("bow as tillered"):
-        known = of_tiller(build)
-        if known is not None:
-            bow, tillered = known, True
+    known = AS_TILLERED.first(build)
+    bow, tillered = known or found.bow, known is not None
     draw, weight = found.wanted.draw, found.wanted.weight
     brace = bow.brace_height or 0.15
     full, near = None, None
@@ -321,7 +319,7 @@ class Sheet:
         fibre = fibre_of(self.string)
         if design.by_book:
             return None
-        return next((ask(fibre, self.string.pk or 0) for ask in given("string belief")), None)
+        return belief(fibre, self.string.pk or 0)
 
     @property
     def care(self) -> list[str]:
@@ -860,6 +858,7 @@ def last_pulls(made: Sheet) -> int:
     return max((e.pulls or 0 for e in made.entries if e.kind == "brace"), default=0)
 
 
+@CARD_ROWS.answered_by
 def card_rows(build: Build, shown: Units) -> list[tuple[str, str]]:
     """A build's strings as its card has them."""
     rows = []
@@ -871,6 +870,7 @@ def card_rows(build: Build, shown: Units) -> list[tuple[str, str]]:
     return rows
 
 
+@STRING_ON.answered_by
 def string_on(build: Build) -> tuple[float | None, StringLine] | None:
     """Length (m) as measured and line of the working string of a build, with its mass as weighed;
     None where it has none.

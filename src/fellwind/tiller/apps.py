@@ -14,13 +14,8 @@ class TillerConfig(AppConfig):
         part="bench",
         stages={"tiller": "tiller:screen"},
         acts="fellwind.tiller.today:acts",
-        gives={
-            "bow on the tree": "fellwind.tiller.services:bow_on_the_tree",
-            "bow as tillered": "fellwind.tiller.services:as_tillered",
-            "weight forecast": "fellwind.tiller.services:weight_forecast",
-            "weight as tillered": "fellwind.tiller.learning:weight_as_tillered",
-            "evidence of bite": "fellwind.tiller.learning:bites",
-            "evidence of modulus": "fellwind.tiller.learning:moduli",
-            "at the tree": "fellwind.tiller.services:at_the_tree",
-        },
+        answers=(
+            "fellwind.tiller.services",
+            "fellwind.tiller.learning",
+        ),
     )

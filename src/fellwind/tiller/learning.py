@@ -16,8 +16,10 @@ from bowyery.tiller.log import History, history
 from bowyery.wood.materials import at_moisture
 from fellwind.builds.log import noted
 from fellwind.builds.models import Build
+from fellwind.builds.ports import WEIGHT_TILLERED
 from fellwind.designs.services import core_inputs, solution, try_solution
 from fellwind.kit.cache import computed
+from fellwind.kit.ports import EVIDENCE
 from fellwind.shop.book import material
 from fellwind.shop.learning import days
 from fellwind.tiller.services import (
@@ -32,11 +34,13 @@ from fellwind.tiller.services import (
 NEAR_FULL = 0.9  # of the full draw: seen so far, the weight there is known well enough
 
 
+@EVIDENCE["bite"].answered_by
 def bites() -> list[Evidence]:
     """What passes showed of every tool."""
     return bites_seen(ShopTiller.get())
 
 
+@EVIDENCE["modulus"].answered_by
 def moduli() -> list[Evidence]:
     """How stiff the wood of each bow is against the book, where calipers and scale were used on the
     same wood.
@@ -88,6 +92,7 @@ def _seen_full(whole: History, full: float) -> bool:
     return False
 
 
+@WEIGHT_TILLERED.answered_by
 def weight_as_tillered(build: Build) -> tuple[float, float] | None:
     """What a bow would have weighed at full draw when it left the tiller, and one deviation (N);
     None where it was not pulled nearly so far, or on another string.

@@ -17,10 +17,10 @@ from bowyery.units.quantity import Units
 from fellwind.builds.log import STRUCK, tree_of
 from fellwind.builds.models import Build, Entry, Measure, Wait
 from fellwind.builds.pages import Head, head
+from fellwind.builds.ports import INSTRUMENTS_SPEAK
 from fellwind.builds.services import log as entries_of
 from fellwind.drawing.curve import CurveData, curve_picture
 from fellwind.drawing.ruler import ruler_picture, tiller_tracks
-from fellwind.kit.rooms import given
 from fellwind.tiller import services
 from fellwind.tiller.act_form import ACTS, ActForm, backings
 from fellwind.tiller.forms import USUAL, Groups, ReadingForm, RemovalForm
@@ -180,7 +180,7 @@ def bench(build: Build, shown: Units) -> Screen:
     if page.said is None or page.found is None or page.state is None or not page.state.advice:
         return page
     page = replace(page, limbs=limbs(page.found, page.state, shown))
-    if page.state is None or not any(ask() for ask in given("instruments speak")):
+    if page.state is None or not INSTRUMENTS_SPEAK.first():
         return page
     beyond = draw_ruler(build.draw_ruler).beyond(build.design.figures.handle_depth)
     return replace(page, curve_points=_points(page.state, beyond))

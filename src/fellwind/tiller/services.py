@@ -37,6 +37,7 @@ from bowyery.units.quantity import ANGLE, INCH, Units, World
 from bowyery.wood.materials import material
 from fellwind.builds.log import noted, tree_of
 from fellwind.builds.models import Build, Entry, Wait
+from fellwind.builds.ports import AS_TILLERED, AT_THE_TREE, ON_THE_TREE, WEIGHT_FORECAST, AtTheTree
 from fellwind.builds.services import standing_entries
 from fellwind.designs.services import ruler_data, solution, try_solution
 from fellwind.drawing.ruler import RulerData, ruler_for
@@ -578,6 +579,7 @@ def taken_words(state: BenchState, shown: Units) -> dict[str, str]:
     }
 
 
+@AS_TILLERED.answered_by
 def as_tillered(build: Build) -> Bow | None:
     """The bow as its limbs are estimated to stand, or None before anything was read of them."""
     try:
@@ -591,6 +593,7 @@ def as_tillered(build: Build) -> Bow | None:
     return computed("as tillered", (bow, now.field), lambda: as_thick(bow, now.field))
 
 
+@ON_THE_TREE.answered_by
 def bow_on_the_tree(build: Build) -> Bow | None:
     """The bow as it hangs, with the string that is on and limbs as thick as its readings say; None
     where nothing was written of it.
@@ -603,25 +606,6 @@ def bow_on_the_tree(build: Build) -> Bow | None:
     return string.on(as_tillered(build) or found.bow, found.layout.length)
 
 
-@dataclass(frozen=True)
-class AtTheTree:
-    """What the tiller's log tells of a place where a bow broke; None is not known.
-
-    Attributes:
-        bend: of the place against its neighbours, as a share more, and one deviation of that.
-        pulls: short pulls since wood came off last.
-        limit: of the next pull, as it stood (m).
-        unseen: an act after which nothing was read; empty where each was looked at.
-        draw: the furthest that was read (m).
-    """
-
-    bend: tuple[float, float] | None
-    pulls: int | None
-    limit: float | None
-    unseen: str | None
-    draw: float | None
-
-
 NEIGHBOURS = 0.12  # of a limb, either way: what a place is held against
 
 
@@ -631,6 +615,7 @@ def _at_share(share: float) -> Floats:
     return np.array([np.interp(share, places, row) for row in np.eye(PLACES)])
 
 
+@AT_THE_TREE.answered_by
 def at_the_tree(build: Build, limb: int, share: float) -> AtTheTree | None:
     """What was read of a place of a limb (0 upper, 1 lower), a share of its length from the root;
     None where nothing was.
@@ -658,6 +643,7 @@ def at_the_tree(build: Build, limb: int, share: float) -> AtTheTree | None:
     )  # fmt: skip
 
 
+@WEIGHT_FORECAST.answered_by
 def weight_forecast(build: Build, before: datetime) -> tuple[float, float, float] | None:
     """What the tiller foretold of the finished bow's weight when it was left, by what other bows
     had shown before a moment; its band of 90 % (N): least, middle, greatest; None before any
