@@ -30,7 +30,7 @@ from fellwind.designs import services
 from fellwind.kit import cache
 from fellwind.kit.checked_cache import CheckedCache
 from fellwind.kit.models import SentForm
-from fellwind.kit.permissions import GUEST, HELPER, MAKER, ROLES, may_write, rights
+from fellwind.kit.permissions import GUEST, HELPER, MAKER, ROLES, Role, may_write, rights
 from fellwind.kit.rooms import rooms
 from fellwind.shop.models import Archer
 from tests.conftest import signed_in
@@ -145,6 +145,12 @@ def test_a_role_writes_in_the_rooms_that_the_table_gives_it(role: str, writes: s
     assert not any(rights(None).values())
     assert not may_write(role, None)
     assert ROLES[role].refusal.endswith(".")
+
+
+def test_a_new_role_is_one_row(monkeypatch: pytest.MonkeyPatch) -> None:
+    planner = Role("planner", ("plan",), "who draws bows", "A planner draws bows.")
+    monkeypatch.setitem(ROLES, planner.name, planner)
+    assert {key for key, may in rights("planner").items() if may} >= {"designs"}
 
 
 def test_every_part_of_the_work_has_somebody_who_may_do_it() -> None:

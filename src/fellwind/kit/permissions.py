@@ -47,7 +47,7 @@ ROLES: dict[str, Role] = {
         ),
     )
 }
-MAKER, HELPER, GUEST = ROLES
+MAKER, HELPER, GUEST = "maker", "helper", "guest"  # whom the code itself speaks of
 SAFE = {"GET", "HEAD", "OPTIONS"}
 
 
