@@ -376,3 +376,15 @@ def test_a_bad_file_is_refused_without_waiting_for_what_only_designs_need(tmp_pa
     )
     assert run.stdout.split() == ["2", "False"]
     assert "stations[1].thickness_mm" in run.stderr
+
+
+def test_design_takes_every_figure_and_keeps_what_its_layout_says(
+    capsys: pytest.CaptureFixture[str],
+) -> None:
+    glass = "glass-faced, one piece or take-down"
+    assert main([*DESIGN, "--layout", glass, "--handle-depth", "60mm", "--parallel", "40"]) == 0
+    made = json.loads(capsys.readouterr().out)
+    assert [layer["role"] for layer in made["layers"]] == ["facing", "core", "facing"]
+    assert any(one["curvature_per_m"] < 0 for one in made["limbs"]["upper"]["unstrung"])
+    assert main([*DESIGN, "--parallel", "most of it"]) == 2
+    assert "not a parallel in per cent" in capsys.readouterr().err

@@ -6,6 +6,7 @@ from __future__ import annotations
 
 import argparse
 import json
+import os
 import sys
 from pathlib import Path
 from typing import Any
@@ -153,6 +154,25 @@ def _parser(which: str) -> argparse.ArgumentParser:
     return parser
 
 
+def _answer(given: argparse.Namespace) -> str:
+    """What a command prints; each is loaded only when it is asked for."""
+    if given.command == "solve":
+        return solve(given.file, given.draws, given.json)
+    if given.command == "schema":
+        return json.dumps(bowfile.schema(), indent=1)
+    if given.command == "tiller":
+        from bowyery.cli import tiller as bench
+
+        return bench.tiller(given)
+    if given.command == "string":
+        from bowyery.cli import string as stringing
+
+        return stringing.string(given)
+    from bowyery.cli import trace as sight
+
+    return sight.traced(given)
+
+
 def main(arguments: list[str] | None = None) -> int:
     """Run the command line; returns the exit code.
 
@@ -162,26 +182,9 @@ def main(arguments: list[str] | None = None) -> int:
     try:
         words = sys.argv[1:] if arguments is None else arguments
         given = _parser((words or [""])[0]).parse_args(words)
-        if given.command == "solve":
-            print(solve(given.file, given.draws, given.json))
-            return 0
-        if given.command == "schema":
-            print(json.dumps(bowfile.schema(), indent=1))
-            return 0
-        if given.command == "tiller":
-            from bowyery.cli import tiller as bench
-
-            print(bench.tiller(given))
-            return 0
-        if given.command == "string":
-            from bowyery.cli import string as stringing
-
-            print(stringing.string(given))
-            return 0
-        if given.command == "trace":
-            from bowyery.cli import trace as sight
-
-            print(sight.traced(given))
+        if given.command != "design":
+            print(_answer(given))
+            sys.stdout.flush()
             return 0
         from bowyery.cli import design as designing
 
@@ -197,9 +200,12 @@ def main(arguments: list[str] | None = None) -> int:
         else:
             print(file)
             print(summary, file=sys.stderr)
+        sys.stdout.flush()
     except BowyeryError as error:
         print(" ".join(str(error).split()), file=sys.stderr)
         return 2
+    except BrokenPipeError:  # whoever reads has read enough
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
     return 0
 
 

@@ -6,33 +6,34 @@ from __future__ import annotations
 
 import argparse
 from dataclasses import replace
+from typing import Any
 
 from bowyery.bow import bowfile
 from bowyery.bow.families import LAYOUTS
-from bowyery.bow.layout import (
-    BEND_FAMILIES,
-    BRACE_HEIGHT,
-    FINGERS_BELOW_ARROW,
-    INCH_ROUNDING,
-    METRIC_ROUNDING,
-    UNKNOWNS,
-    Layout,
-    StackLayer,
-    Unknown,
-    Wanted,
-)
+from bowyery.bow.layout import FINGERS_BELOW_ARROW, UNKNOWNS, Layout, Rounding, Wanted
+from bowyery.design.figures import FIGURES, SOLVE_FOR, Figures, Stuff, figures_of
 from bowyery.design.lengths import length_schools
 from bowyery.design.nearest import nearest
 from bowyery.design.solution import Solution
 from bowyery.design.solve import solve_design
 from bowyery.errors import DescriptionError, DesignError
 from bowyery.mechanics.shot import shoot
-from bowyery.units.quantity import LENGTH, MASS, METRIC, POUND_FORCE, WEIGHT, read
-from bowyery.wood.materials import Material, at_moisture, material
+from bowyery.units.bounds import BOUNDS
+from bowyery.units.quantity import LENGTH, METRIC, POUND_FORCE, QUANTITIES, WEIGHT, read
+from bowyery.wood.materials import Material, at_moisture, fibre, material
+
+# What the command calls otherwise than the table of figures does, or asks in its own way.
+CALLED = {"family": "bend", "brace_height": "brace"}
+OWN = {"back", "back_root", "back_nock", "belly", "belly_root", "belly_nock", "marked_in",
+       "places_from", "depth_root", "depth_nock", "moisture", "solve_for"}  # fmt: skip
+
+
+def _option(name: str) -> str:
+    return CALLED.get(name, name)
 
 
 def arguments(two: argparse.ArgumentParser) -> None:
-    """Say what the command takes."""
+    """Say what the command takes: every figure of a design, and what it begins with."""
     two.add_argument(
         "--draw", required=True, help="from nocking point to pivot, such as 27in or 686mm"
     )
@@ -42,99 +43,112 @@ def arguments(two: argparse.ArgumentParser) -> None:
     )
     two.add_argument("--moisture", default="9", help="per cent, 9 by default")
     two.add_argument("--layout", choices=tuple(LAYOUTS), default="parallel then taper")
-    two.add_argument("--bend", choices=tuple(BEND_FAMILIES), default="elliptical")
     two.add_argument(
         "--fingers", choices=tuple(FINGERS_BELOW_ARROW), default="one above, two below"
     )
     two.add_argument(
         "--school", choices=("A", "B", "C"), help="of bow length; else --length or the layout's own"
     )
+    two.add_argument("--length", help="from nock to nock")
     two.add_argument("--solve-for", choices=UNKNOWNS)
     two.add_argument("--depth", help="thickness where the width is solved for: one, or root..nock")
-    for name in (
-        "length",
-        "width",
-        "tip-width",
-        "handle",
-        "fade",
-        "reflex",
-        "grip-drop",
-        "brace",
-        "arrow",
-    ):
-        two.add_argument(f"--{name}")
+    for name, figure in FIGURES.items():
+        if figure.how != "rows" and name not in OWN:
+            unit = "per cent; " if figure.how == "share" else ""
+            two.add_argument(
+                f"--{_option(name).replace('_', '-')}",
+                choices=tuple(figure.options) or None,
+                help=f"{figure.label}: {unit}{figure.help}".rstrip(": ").replace("%", "%%"),
+            )
     two.add_argument(
         "--back",
         action="append",
         default=[],
-        help="a layer on the back: material=thickness or root..nock",
+        help="a layer on the back, the outermost first: material=thickness or root..nock",
     )
-    two.add_argument("--belly", action="append", default=[], help="likewise on the belly")
+    two.add_argument(
+        "--belly", action="append", default=[], help="likewise on the belly, the outermost last"
+    )
     two.add_argument("--marks", choices=("inches", "millimetres"), default="millimetres")
     two.add_argument("--name", default="")
     two.add_argument("-o", "--output", help="where to write the bow file; else it is printed")
 
 
-def _length(text: str | None, usual: float) -> float:
-    return usual if text is None else read(text, LENGTH, METRIC)
-
-
-def _stack(texts: list[str], role: str) -> tuple[StackLayer, ...]:
-    layers = []
+def _layers(side: str, texts: list[str]) -> dict[str, Any]:
+    """Layers of a side as figures: the outermost, and the further ones to the core."""
+    rows = []
     for text in texts:
         name, _, depths = text.partition("=")
         ends = [read(part, LENGTH, METRIC) for part in depths.split("..")] if depths else []
         if not 1 <= len(ends) <= 2:
             raise DescriptionError(
                 f"Write a layer as material=thickness or material=root..nock, not “{text}”.",
-                "--back",
+                f"--{side}",
             )
-        layers.append(StackLayer(role, material(name), ends[0], ends[-1]))
-    return tuple(layers)
+        rows.append({"side": side, "material": material(name).name, "root": ends[0],
+                     "nock": ends[-1], "ends": None})  # fmt: skip
+    if not rows:
+        return {}
+    outer = rows.pop(0 if side == "back" else -1)
+    named = {side: outer["material"], f"{side}_root": outer["root"], f"{side}_nock": outer["nock"]}
+    return named | {"lams": rows}
 
 
-def _asked(given: argparse.Namespace) -> tuple[Layout, Wanted, Material]:
-    draw, weight = read(given.draw, LENGTH, METRIC), read(given.weight, WEIGHT, METRIC)
-    wanted = Wanted(
-        weight,
-        draw,
-        _length(given.brace, BRACE_HEIGHT),
-        given.bend,
-        given.fingers,
-        arrow=read(given.arrow, MASS, METRIC) if given.arrow else None,
-    ).checked()
-    layout = LAYOUTS[given.layout](draw)
-    layout = replace(
-        layout,
-        length=_length(given.length, layout.length),
-        width=_length(given.width, layout.width),
-        tip_width=_length(given.tip_width, layout.tip_width),
-        handle=_length(given.handle, layout.handle),
-        fade=_length(given.fade, layout.fade),
-        reflex=_length(given.reflex, 0.0),
-        grip_drop=_length(given.grip_drop, 0.0),
-        back=_stack(given.back, "backing"),
-        belly=_stack(given.belly, "facing"),
-    )
-    unknown: Unknown = given.solve_for or ("core" if layout.back or layout.belly else "thickness")
-    layout = replace(layout, unknown=unknown)
-    if given.depth:
-        root, _, nock = given.depth.partition("..")
-        layout = replace(
-            layout, depth=(read(root, LENGTH, METRIC), read(nock or root, LENGTH, METRIC))
-        )
+def _share(text: str, option: str) -> float:
     try:
-        moisture = float(given.moisture) / 100
+        return float(text.rstrip("% ")) / 100
     except ValueError:
         raise DescriptionError(
-            f"“{given.moisture}” is not a moisture in per cent, such as 9.", "--moisture"
+            f"“{text}” is not a {option[2:]} in per cent, such as 9.", option
         ) from None
-    return layout, wanted, at_moisture(material(given.wood), moisture)
+
+
+def _figures(given: argparse.Namespace, layout: Layout) -> Figures:
+    """The layout's figures with those that were given in their place."""
+    found = figures_of(layout)
+    for name, figure in FIGURES.items():
+        text = getattr(given, _option(name), None)
+        if name in OWN or text is None:
+            continue
+        if figure.how == "share":
+            found[name] = _share(text, f"--{name}")
+        elif figure.bound:
+            quantity = QUANTITIES[BOUNDS[figure.bound].quantity]
+            found[name] = read(text, quantity, METRIC)
+        else:
+            found[name] = text
+    back, belly = _layers("back", given.back), _layers("belly", given.belly)
+    lams = [*back.pop("lams", []), *belly.pop("lams", [])]
+    found |= back | belly | ({"lams": lams} if lams else {})
+    if given.depth:
+        root, _, nock = given.depth.partition("..")
+        ends = (read(root, LENGTH, METRIC), read(nock or root, LENGTH, METRIC))
+        found["depth_root"], found["depth_nock"] = ends
+    if given.solve_for in SOLVE_FOR:
+        found["solve_for"] = given.solve_for
+    found["moisture"] = _share(given.moisture, "--moisture")
+    found["marked_in"] = "imperial" if given.marks == "inches" else METRIC
+    return Figures(**found)
+
+
+def _asked(given: argparse.Namespace) -> tuple[Layout, Wanted, Material, Rounding]:
+    draw, weight = read(given.draw, LENGTH, METRIC), read(given.weight, WEIGHT, METRIC)
+    usual = LAYOUTS[given.layout](draw)
+    length = usual.length if given.length is None else read(given.length, LENGTH, METRIC)
+    figures, stuff = _figures(given, usual), Stuff(material, fibre)
+    layout = figures.layout(length, weight, stuff)
+    if given.solve_for == "core":
+        layout = replace(layout, unknown="core")
+    wanted = replace(figures.wanted(length, weight, draw, given.fingers, stuff), string=None)
+    if not given.arrow:
+        wanted = replace(wanted, arrow=None)
+    wood = at_moisture(material(given.wood), figures.moisture)
+    return layout, wanted.checked(), wood, figures.rounding(layout)
 
 
 def design(given: argparse.Namespace) -> tuple[str, str]:
     """Design a bow; returns the bow file and a summary for reading."""
-    layout, wanted, wood = _asked(given)
+    layout, wanted, wood, rounding = _asked(given)
     if given.school:
         answers = {
             answer.school: answer for answer in length_schools(layout.checked(), wanted, wood)
@@ -143,7 +157,6 @@ def design(given: argparse.Namespace) -> tuple[str, str]:
         if chosen.trouble:
             raise DesignError(chosen.trouble)
         layout = chosen.layout
-    rounding = INCH_ROUNDING if given.marks == "inches" else METRIC_ROUNDING
     try:
         found = solve_design(layout, wanted, wood, rounding, given.name)
     except DesignError as error:

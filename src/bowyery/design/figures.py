@@ -263,7 +263,7 @@ class Figures:
             back=back,
             belly=belly,
             unknown=unknown,
-            depth=(self.depth_root, self.depth_nock),
+            depth=self._depth(),
             back_bow=self._back_bow(length, weight, stuff),
             widths=self._widths(),
             grip=self.grip_width,
@@ -331,6 +331,12 @@ class Figures:
             wall = 2 * (self.tube_wall or 0.15 * self.width) / self.width
             return Shape("tube", {"wall": min(1.0, wall)})
         return Shape(self.section)
+
+    def _depth(self) -> tuple[float, float]:
+        """Thickness at root and nock (m); a tube is as thick as it is wide."""
+        if self.section == "tube":
+            return self.width, self.tip_width
+        return self.depth_root, self.depth_nock
 
     def _widths(self) -> tuple[WidthPoints, WidthPoints] | None:
         if not self.outline:

@@ -286,9 +286,6 @@ class DesignForm(VersionedForm):
             design.change(width=max(w for _, w in points), tip_width=outline["upper"][-1][1])
         if given is None:
             design.length = default_length(design, design.length)
-        figures = design.figures
-        if figures.section == "tube":  # round: its depth is its width
-            design.change(depth_root=figures.width, depth_nock=figures.tip_width)
         return design
 
     @classmethod
