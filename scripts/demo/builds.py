@@ -14,7 +14,8 @@ from bowyery.units.quantity import GRAIN, IMPERIAL, INCH, POUND_FORCE, POUND_MAS
 from fellwind.builds import log
 from fellwind.builds.models import BenchPhoto, Build, Entry, Inquest, Measure, Wait
 from fellwind.designs.models import Design
-from fellwind.designs.services import bents, solution
+from fellwind.designs.pictures import bents
+from fellwind.designs.services import solution
 from fellwind.kit.photos import keep_photo
 from scripts.demo.moment import DemoShop
 from scripts.demo.people import maker

@@ -8,7 +8,7 @@ from django.urls import reverse
 
 from bowyery.errors import DescriptionError
 from bowyery.units.quantity import INCH
-from fellwind.designs import services
+from fellwind.designs import answers
 from fellwind.rack.models import Stave
 from fellwind.rack.services import own_wood
 from fellwind.shop import book
@@ -110,13 +110,13 @@ def test_a_stave_reckons_its_limits_from_its_own_figures(
 
 def test_school_a_takes_the_ruler_that_the_draw_was_told_in(shop: SimpleNamespace) -> None:
     design = shop.design
-    told = services.schools(design)[0].answer.layout.length
+    told = answers.schools(design)[0].answer.layout.length
     design.archer.draw_ruler = "trade"
-    by_trade = services.schools(design)[0].answer.layout.length
+    by_trade = answers.schools(design)[0].answer.layout.length
     assert by_trade - told == pytest.approx(2 * 1.75 * INCH)
     # the other schools answer for the same draw to the grip
-    assert services.schools(design)[1].answer.strain == pytest.approx(
-        services.schools(design)[1].answer.strain
+    assert answers.schools(design)[1].answer.strain == pytest.approx(
+        answers.schools(design)[1].answer.strain
     )
 
 

@@ -9,7 +9,7 @@ from django.urls import reverse
 from bowyery.bow.families import LAYOUTS
 from bowyery.units.quantity import LENGTH, POUND_FORCE, Units
 from bowyery.wood.materials import fibre
-from fellwind.designs import services, words
+from fellwind.designs import answers, services, words
 from fellwind.designs.forms import DesignForm
 from fellwind.designs.models import Design
 from tests.web.forms import pdf_words
@@ -53,7 +53,7 @@ def test_layout_families_are_shown_and_start_a_design(
         "22.0 lb before stringing"
         in pdf_words(client.get(reverse("designs:marking_pdf", args=[tied_bow.pk])).content)[0]
     )
-    rows = services.cables(services.solution(tied_bow), fibre("linen"))
+    rows = answers.cables(services.solution(tied_bow), fibre("linen"))
     shares = [row.curve.share[0] for row in rows]
     assert shares == sorted(shares) and shares[-1] > shares[0] + 0.01
     assert rows[0].slack > 0 and rows[0].inner > rows[-1].inner, "a loose cable spares it less"
@@ -63,7 +63,7 @@ def test_layout_families_are_shown_and_start_a_design(
         and f"{shares[0] * 100:.0f} %" in table
         and "whips along the limb" in table
     )
-    assert not services.cables(services.solution(shop.design), fibre("linen"))
+    assert not answers.cables(services.solution(shop.design), fibre("linen"))
     mid = Design.objects.get(name="widest at mid-limb")
     marks = services.solution(mid).marks
     assert max(m.width for m in marks) > 1.2 * marks[0].width

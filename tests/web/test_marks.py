@@ -25,7 +25,7 @@ from bowyery.mechanics.strain import CREEP, SetForecast, SetShare
 from bowyery.units.quantity import GRAIN, INCH, LENGTH, POUND_FORCE, Units, read
 from bowyery.wood import materials
 from fellwind.builds.models import Entry, Measure
-from fellwind.designs import services, words
+from fellwind.designs import answers, pictures, services, sweeps, words
 from fellwind.designs.models import Design
 from fellwind.drawing.ruler import pixels_per_metre
 from fellwind.kit.models import SentForm
@@ -229,7 +229,7 @@ def test_layers_are_laid_on_and_their_glue_lines_shown(
     assert found.weight == pytest.approx(42 * POUND_FORCE, rel=0.01)
     assert [layer.role for layer in found.bow.upper.layers] == ["backing", "core"]
     page = client.get(reverse("designs:detail", args=[shop.design.pk])).content.decode()
-    (row,) = services.glue_rows(found)
+    (row,) = answers.glue_rows(found)
     assert "backing and core" in page and Units().stress(row.shear) in page
     assert "Use of layers" in page and f"{found.use * 100:.0f} % of what its layers last at" in page
     empty = client.post(
@@ -252,7 +252,7 @@ def test_the_arrows_speed_is_the_cores(client: Client, shop: SimpleNamespace) ->
     shown = Units()
     assert "450 gr" in page and f"{shown.speed(shot.speed)}</p>" in page
     assert f"{shown.speed(shot.low)} to {shown.speed(shot.high)}" in page
-    quick = services.loosed(shop.design, found, quick=True)
+    quick = answers.loosed(shop.design, found, quick=True)
     assert quick is not None and quick.speed == pytest.approx(shot.speed, rel=0.015)
 
 
@@ -261,11 +261,11 @@ def test_a_chronograph_at_proof_narrows_the_forecast_of_its_design(
 ) -> None:
     shop.design.change(arrow=450 * GRAIN)
     found = services.solution(shop.design)
-    before = services.loosed(shop.design, found)
+    before = answers.loosed(shop.design, found)
     assert before is not None and before.read == 0
     slow = 0.96 * before.speed
     prove(shop, found.weight, slow)
-    again = services.loosed(shop.design, found)
+    again = answers.loosed(shop.design, found)
     assert again is not None and again.read == 1
     assert again.high - again.low < 0.6 * (before.high - before.low)
     assert abs(again.speed / slow - 1) < 0.4 * abs(before.speed / slow - 1)
@@ -276,10 +276,10 @@ def test_a_chronograph_that_fits_no_such_bow_changes_nothing(
 ) -> None:
     shop.design.change(arrow=450 * GRAIN)
     found = services.solution(shop.design)
-    before = services.loosed(shop.design, found)
+    before = answers.loosed(shop.design, found)
     assert before is not None
     prove(shop, found.weight, 3 * before.speed)
-    again = services.loosed(shop.design, found)
+    again = answers.loosed(shop.design, found)
     assert again is not None and again.speed == before.speed and again.read == 0
 
 
@@ -294,14 +294,14 @@ def prove(shop: SimpleNamespace, weight: float, speed: float) -> None:
 
 def test_what_changes_would_do_is_what_the_core_says(client: Client, shop: SimpleNamespace) -> None:
     found, where = services.solution(shop.design), reverse("designs:changes", args=[shop.design.pk])
-    rows = services.changes(shop.design, found, Units())
+    rows = answers.changes(shop.design, found, Units())
     page = client.get(where).content.decode()
     for row in rows:
         assert row.what in page.replace(row.what.capitalize(), row.what)
         assert row.weight is None or Units().fine_weight(row.weight) in page
     cuts = [row.weight for row in rows if "off each end" in row.what]
     assert len(cuts) == 6 and cuts == sorted(cuts) and cuts[0] > rows[0].weight
-    metric = services.changes(shop.design, found, Units("metric"))
+    metric = answers.changes(shop.design, found, Units("metric"))
     assert any("75 mm off each end" in row.what for row in metric)
 
 
@@ -430,7 +430,7 @@ def test_two_measures_are_swept_and_the_best_is_named(
     where = reverse("designs:sweep", args=[shop.design.pk])
     page = client.get(where).content.decode()
     found = services.solution(shop.design)
-    answer = services.swept(shop.design, found, "length", "width")
+    answer = sweeps.swept(shop.design, found, "length", "width")
     best = best_of(answer, shop.design.weight)
     assert best is not None and abs(answer.weight[best] / shop.design.weight - 1) < 0.03
     near = np.abs(answer.weight / shop.design.weight - 1) < 0.03
@@ -508,7 +508,7 @@ def test_points_are_dragged_and_stepped_on_the_ruler(client: Client, shop: Simpl
     up = acted(client, shop, form, action="step", name="upper_thickness_4", nudge="up")
     assert (form["upper_thickness_4"], up["upper_thickness_4"]) == ("15/32", "31/64")
     assert up["lower_thickness_4"] == form["lower_thickness_4"]
-    data = services.ruler_data(found)
+    data = pictures.ruler_data(found)
     for name, is_width in (("upper_thickness_4", False), ("lower_width_6", True)):
         pixels = pixels_per_metre(data, is_width) * 3 * INCH / 64
         thinner = acted(client, shop, form, action="drag", name=name, dy=str(pixels))
@@ -582,7 +582,7 @@ def test_marks_come_and_go_and_limbs_are_mirrored(client: Client, shop: SimpleNa
 
 def test_a_schools_length_is_taken(client: Client, shop: SimpleNamespace) -> None:
     where = reverse("designs:take_length", args=[shop.design.pk])
-    rows = {r.school: r.answer.layout for r in services.schools(shop.design)}
+    rows = {r.school: r.answer.layout for r in answers.schools(shop.design)}
     for school in ("B", "A"):
         assert client.post(where, {"school": school} | made_from(shop.design)).status_code == 302
         shop.design.refresh_from_db()

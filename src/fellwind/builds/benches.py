@@ -19,7 +19,7 @@ from fellwind.builds.models import Build
 from fellwind.builds.services import standing_entries
 from fellwind.builds.stages import LEFT_ON
 from fellwind.designs.fitting import Laid, laid
-from fellwind.designs.services import ruler_data
+from fellwind.designs.pictures import ruler_data
 from fellwind.drawing.drafting import natural_offsets
 from fellwind.drawing.roughing import roughing_picture
 from fellwind.rack.models import Stave

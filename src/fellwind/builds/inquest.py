@@ -21,7 +21,8 @@ from bowyery.units.draw_ruler import draw_ruler
 from bowyery.units.quantity import Units
 from fellwind.builds.models import Build, Entry, Inquest
 from fellwind.builds.ports import AS_TILLERED, AT_THE_TREE
-from fellwind.designs.services import ruler_data, try_solution
+from fellwind.designs.pictures import ruler_data
+from fellwind.designs.services import try_solution
 from fellwind.drawing.roughing import broken_picture
 from fellwind.kit.cache import computed
 from fellwind.kit.measures import MeasuredForm, MeasureField

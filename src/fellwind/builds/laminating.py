@@ -29,7 +29,7 @@ from bowyery.making.laminating import (
 from bowyery.units.quantity import INCH, Units
 from fellwind.builds.models import Build, Wait
 from fellwind.builds.waits import hang
-from fellwind.designs.services import ruler_data
+from fellwind.designs.pictures import ruler_data
 from fellwind.drawing.stack import stack_picture
 from fellwind.kit.cache import computed
 from fellwind.kit.fields import CountField, NumberField

@@ -33,6 +33,7 @@ from fellwind.builds.models import BenchPhoto, Build, Entry
 from fellwind.builds.photos import BenchPhotoForm
 from fellwind.builds.proof import Proof, proof, proof_curve, says
 from fellwind.builds.waits import Planned, finish, plan
+from fellwind.designs import pictures
 from fellwind.designs import services as designs
 from fellwind.designs.models import Design
 from fellwind.drawing.curve import curve_picture
@@ -212,7 +213,7 @@ def stage_page(
     done = set(build.entries.filter(kind="tick").values_list("text", flat=True))
     listed = stages.items(stage, build.design, top.found, shown)
     items = tuple(Ticked(item, item.key in done) for item in listed)
-    ruler = ruler_picture(designs.ruler_data(top.found), shown) if top.found else ""
+    ruler = ruler_picture(pictures.ruler_data(top.found), shown) if top.found else ""
     planned = plan(build)
     whole = finish(planned) if len(planned) > 1 else None
     page = StagePage(

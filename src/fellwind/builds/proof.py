@@ -31,9 +31,9 @@ from bowyery.units.quantity import Units, World
 from fellwind.builds.forms import ProofForm
 from fellwind.builds.models import Build, Entry, Measure
 from fellwind.builds.ports import STRING_ON, WEIGHT_FORECAST
+from fellwind.designs.answers import ProvedShot
 from fellwind.designs.models import Design
 from fellwind.designs.ports import PROVED_SHOTS
-from fellwind.designs.services import ProvedShot
 from fellwind.drawing.curve import CurveData
 from fellwind.kit.cache import computed
 from fellwind.people.models import Person

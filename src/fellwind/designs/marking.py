@@ -9,7 +9,7 @@ from bowyery.bow.bow import SIDES, Bow
 from bowyery.design.alterations import mirrored, with_station, without_station
 from bowyery.units.bounds import BOUNDS
 from bowyery.units.quantity import INCH, LENGTH, Units
-from fellwind.designs import services
+from fellwind.designs import pictures, services
 from fellwind.designs.forms import AT_MARK, MarksForm
 from fellwind.designs.models import Design
 from fellwind.drawing.ruler import Handle, pixels_per_metre
@@ -78,7 +78,7 @@ def _resized(
             return bow
         if not np.isfinite(pixels):
             return bow
-        data = services.ruler_data(services.remarked(design, bow))
+        data = pictures.ruler_data(services.remarked(design, bow))
         sizes[k] = (
             round((sizes[k] - pixels / pixels_per_metre(data, what == "width")) / step) * step
         )

@@ -8,7 +8,7 @@ from django.shortcuts import get_object_or_404, redirect
 from django.views.decorators.http import require_POST
 
 from bowyery.errors import BowyeryError
-from fellwind.designs import pages, services
+from fellwind.designs import arrivals, pages
 from fellwind.designs.measured import MeasuredBowForm, ScaleForm
 from fellwind.designs.services import designs
 from fellwind.kit.context import units_of
@@ -35,7 +35,7 @@ def measured(request: HttpRequest) -> HttpResponse:
     form = MeasuredBowForm(request.POST or None, shown=units_of(request))
     if request.method == "POST" and form.is_valid():
         try:
-            design, said = services.measured(form.bow(), form)
+            design, said = arrivals.measured(form.bow(), form)
         except BowyeryError as error:
             form.add_error(None, str(error))
         else:
@@ -55,7 +55,7 @@ def preview(request: HttpRequest) -> HttpResponse:
     if not form.is_valid():
         return show(request, "designs/_result.html", pages.Result(form=form))
     try:
-        design, said = services.measured(form.bow(), form)
+        design, said = arrivals.measured(form.bow(), form)
         part = pages.result(design, shown, quick=True)
     except BowyeryError as error:
         return show(request, "designs/_result.html", pages.Result(trouble=str(error)))
@@ -75,7 +75,7 @@ def scale(request: HttpRequest, pk: int) -> HttpResponse:
             request, "designs/detail.html", pages.detail(design, shown, scale_form=form), 422
         )
     try:
-        said = services.scale_to(
+        said = arrivals.scale_to(
             design, form.given("at"), form.given("read"), form.cleaned_data["what"], shown
         )
     except BowyeryError as error:

@@ -18,12 +18,12 @@ from bowyery.design.verdict import verdict
 from bowyery.errors import BowyeryError
 from bowyery.mechanics.shot import Shot
 from bowyery.units.quantity import Units
-from fellwind.designs import services, words
+from fellwind.designs import answers, pictures, services, sweeps, words
+from fellwind.designs.answers import GlueRow, Reckoned, SchoolRow
 from fellwind.designs.drafting import picture
 from fellwind.designs.forms import DesignForm, LengthForm
 from fellwind.designs.measured import ScaleForm
 from fellwind.designs.models import Design
-from fellwind.designs.services import GlueRow, Reckoned, SchoolRow
 from fellwind.designs.thumbs import Thumb, thumbs
 from fellwind.drawing.compare import LETTERS, MapData, curves, outlines, sweep_map
 from fellwind.drawing.curve import curve_picture
@@ -96,10 +96,10 @@ def hung(design: Design, found: Solution, on: Ruler, shown: Units) -> SafeString
     steps = len(found.curve.drawn.draw)
     at = f"{shown.length(design.draw)}, where it pulls {shown.fine_weight(found.weight)}"
     return tree_picture(
-        services.bents(found, (steps // 2, steps - 1)),
+        pictures.bents(found, (steps // 2, steps - 1)),
         [],
         found.bow.hold.pivot,
-        services.handle_box(found),
+        pictures.handle_box(found),
         on,
         shown,
         f"The bow at brace and at full draw of {at}.",
@@ -116,13 +116,13 @@ def result_of(
     below: bool = False,
 ) -> Result:
     """Show what a solved design comes to, with handles on the ruler where marks are changed."""
-    data = services.ruler_data(found, former)
+    data = pictures.ruler_data(found, former)
     return Result(
         design,
         found,
         ruler=ruler_picture(data, shown, handles, below),
         tree=hung(design, found, ruler_for(data), shown),
-        curve=curve_picture(services.curve_data(found, former), shown),
+        curve=curve_picture(pictures.curve_data(found, former), shown),
         warnings=words.warnings(found, design, shown),
         marks=found.marks,
         use=found.use,
@@ -132,7 +132,7 @@ def result_of(
         string_length=float(found.curve.braced.string_length[0]),
         stack=found.curve.stack,
         energy=float(found.curve.energy[-1]),
-        loosed=services.loosed(design, found, quick),
+        loosed=answers.loosed(design, found, quick),
         quick=quick,
         former=former,
         former_energy=float(former.curve.energy[-1]) if former else None,
@@ -166,18 +166,18 @@ def detail(
     shown_now = result(design, shown)
     form = length_form or LengthForm(shown=shown, design=design)
     if shown_now.found is None:
-        told = services.reckoned(design, None)
+        told = answers.reckoned(design, None)
         return DetailPage(**vars(shown_now), length_form=form, reckoned=told)
     solved = not design.bow_file and not design.figures.back_bow_length
     return DetailPage(
         **vars(shown_now),
         length_form=form,
         scale_form=scale_form or ScaleForm(shown=shown, draw=design.draw),
-        schools=services.schools(design) if solved else (),
-        glue=services.glue_rows(shown_now.found),
+        schools=answers.schools(design) if solved else (),
+        glue=answers.glue_rows(shown_now.found),
         draws=draws_of(design.draw, design.figures.handle_depth),
         exports=exports_of(shown_now.found),
-        reckoned=services.reckoned(design, shown_now.found),
+        reckoned=answers.reckoned(design, shown_now.found),
     )
 
 
@@ -223,7 +223,7 @@ class LengthsPart:
 
 def lengths(design: Design) -> LengthsPart:
     """Of the figures typed so far; raises BowyeryError."""
-    schools = services.schools(design) if not design.figures.back_bow_length else []
+    schools = answers.schools(design) if not design.figures.back_bow_length else []
     return LengthsPart(draws_of(design.draw, design.figures.handle_depth), schools, design.length)
 
 
@@ -300,7 +300,7 @@ def compare(keys: list[int], shown: Units) -> ComparePage:
             Compared(
                 one,
                 found,
-                services.loosed(one, found),
+                answers.loosed(one, found),
                 LETTERS[len(rows)],
                 verdict(found.uses),
                 float(found.curve.energy[-1]),
@@ -315,7 +315,7 @@ def compare(keys: list[int], shown: Units) -> ComparePage:
         keys,
         rows,
         troubles,
-        outlines([services.ruler_data(r.found) for r in rows], shown),
+        outlines([pictures.ruler_data(r.found) for r in rows], shown),
         curves([(d.draw, d.weight) for d in drawn], shown),
     )
 
@@ -353,7 +353,7 @@ def swept(design: Design, first: str, second: str, shown: Units) -> SweepPage:
         return SweepPage(
             design, "A bow with a back-bow is not swept; make variants of it and compare them."
         )
-    choice = services.axes(design, found)
+    choice = sweeps.axes(design, found)
     if second == "wood":  # names stand beside the map, not under it
         first, second = second, first
     names = list(choice)
@@ -368,12 +368,12 @@ def swept(design: Design, first: str, second: str, shown: Units) -> SweepPage:
 def _maps(
     design: Design,
     found: Solution,
-    pair: tuple[services.Axis, services.Axis],
+    pair: tuple[sweeps.Axis, sweeps.Axis],
     names: list[str],
     shown: Units,
 ) -> SweepPage:
     first, second = pair
-    answer = services.swept(design, found, first.name, second.name)
+    answer = sweeps.swept(design, found, first.name, second.name)
     ends = [
         (a.name, a.words(float(a.values[0]), shown), a.words(float(a.values[-1]), shown))
         for a in pair

@@ -5,7 +5,8 @@ from dataclasses import dataclass
 
 from bowyery.errors import BowyeryError
 from fellwind.designs.models import Design
-from fellwind.designs.services import core_inputs, ruler_data, try_solution
+from fellwind.designs.pictures import ruler_data
+from fellwind.designs.services import core_inputs, try_solution
 from fellwind.drawing.ruler import small_outline
 from fellwind.kit import compiling
 from fellwind.kit.cache import computed, peek

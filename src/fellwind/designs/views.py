@@ -14,7 +14,7 @@ from django.views.decorators.http import require_POST, require_safe
 from bowyery.errors import BowyeryError, DesignError
 from bowyery.units.quantity import IMPERIAL, METRIC, Units
 from bowyery.wood.materials import Material
-from fellwind.designs import drafting, pages, services, words
+from fellwind.designs import answers, arrivals, drafting, pages, papers, services, words
 from fellwind.designs.forms import DesignForm, ImportForm, LengthForm
 from fellwind.designs.models import Design
 from fellwind.designs.services import designs
@@ -48,7 +48,7 @@ class ChangesPart:
 class CablesPart:
     """How a back-bow's share goes with its cables' tension."""
 
-    rows: list[services.CableRow]
+    rows: list[answers.CableRow]
     trouble: str
     wood: Material | None
 
@@ -127,7 +127,7 @@ def _solve_typed(request: HttpRequest, pk: int | None = None) -> None:
     design = Design.objects.filter(pk=pk or 0).first() or Design()
     form = DesignForm(request.POST, shown=units_of(request))
     if form.is_valid():
-        services.solve_ahead(form.fill(design), units_of(request))
+        answers.solve_ahead(form.fill(design), units_of(request))
 
 
 @for_writers
@@ -150,7 +150,7 @@ def edit(request: HttpRequest, pk: int | None = None) -> HttpResponse:
         except BowyeryError as error:
             form.add_error(*services.beside(error, set(form.fields)))
             if isinstance(error, DesignError):
-                form.add_error(None, services.instead(design, shown))
+                form.add_error(None, answers.instead(design, shown))
         else:
             messages.success(request, f"{design.name} is kept.")
             return redirect("designs:detail", pk=design.pk)
@@ -222,7 +222,7 @@ def near(request: HttpRequest, pk: int | None = None) -> HttpResponse:
     form = DesignForm(request.POST, shown=shown, tried=True)
     if not form.is_valid():
         return HttpResponse("")
-    return HttpResponse(escape(services.instead(form.fill(design), shown)))
+    return HttpResponse(escape(answers.instead(form.fill(design), shown)))
 
 
 @require_POST
@@ -248,7 +248,7 @@ def reckon(request: HttpRequest, pk: int) -> HttpResponse:
         return first
     by = "book" if request.POST.get("by") == "book" else "shop"
     try:
-        services.reckon(design, by)
+        answers.reckon(design, by)
     except BowyeryError as error:
         messages.error(request, f"It stays as it was: {error}")
     else:
@@ -266,7 +266,7 @@ def bring_in(request: HttpRequest) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         data = form.cleaned_data
         try:
-            design = services.brought_in(
+            design = arrivals.brought_in(
                 data["file"], data["name"], data["archer"], data["material"]
             )
         except BowyeryError as error:
@@ -285,7 +285,7 @@ def changes(request: HttpRequest, pk: int) -> HttpResponse:
     """What shortening, heat, reflex or a backing would do to a design."""
     design = get_object_or_404(designs(), pk=pk)
     found, _ = services.try_solution(design)
-    rows = services.changes(design, found, units_of(request)) if found else ()
+    rows = answers.changes(design, found, units_of(request)) if found else ()
     return show(request, "designs/_changes.html", ChangesPart(rows, design))
 
 
@@ -294,16 +294,16 @@ def cables(request: HttpRequest, pk: int) -> HttpResponse:
     """How a back-bow's share of the bending goes with the tension of its cables."""
     design = get_object_or_404(designs(), pk=pk)
     found, trouble = services.try_solution(design)
-    rows: list[services.CableRow] = []
+    rows: list[answers.CableRow] = []
     try:
-        rows = services.cables(found, fibre(design.figures.fibre)) if found else []
+        rows = answers.cables(found, fibre(design.figures.fibre)) if found else []
     except BowyeryError as error:
         trouble = str(error)
     part = CablesPart(rows, trouble, found.wood if found else None)
     return show(request, "designs/_cables.html", part)
 
 
-def _file(answer: services.File | str) -> HttpResponse:
+def _file(answer: papers.File | str) -> HttpResponse:
     """A file to look at or to save; a sentence where there is none."""
     if isinstance(answer, str):
         return HttpResponse(answer, status=409, content_type="text/plain; charset=utf-8")
@@ -315,21 +315,21 @@ def _file(answer: services.File | str) -> HttpResponse:
 @require_safe
 def bow_file(request: HttpRequest, pk: int) -> HttpResponse:
     """The design as an open bow file."""
-    return _file(services.bow_file(get_object_or_404(designs(), pk=pk)))
+    return _file(papers.bow_file(get_object_or_404(designs(), pk=pk)))
 
 
 @require_safe
 def marking_pdf(request: HttpRequest, pk: int) -> HttpResponse:
     """The marking table on paper."""
     design = get_object_or_404(designs(), pk=pk)
-    return _file(services.marking_file(design, units_of(request), Workshop.get()))
+    return _file(papers.marking_file(design, units_of(request), Workshop.get()))
 
 
 @require_safe
 def export(request: HttpRequest, pk: int, name: str) -> HttpResponse:
     """The bow at full size for paper or a machine, or its marks as a table."""
     design = get_object_or_404(designs(), pk=pk)
-    return _file(services.export(design, name, Workshop.get()))
+    return _file(papers.export(design, name, Workshop.get()))
 
 
 @require_safe
@@ -380,7 +380,7 @@ def take_length(request: HttpRequest, pk: int) -> HttpResponse:
     if (first := _of_an_older_page(request, design)) is not None:
         return first
     try:
-        services.take_length(design, school)
+        answers.take_length(design, school)
     except BowyeryError as error:
         messages.error(request, str(error))
     else:
@@ -399,7 +399,7 @@ def solve_length(request: HttpRequest, pk: int) -> HttpResponse:
     if not form.is_valid():
         return show(request, "designs/detail.html", pages.detail(design, shown, form), 422)
     try:
-        design.length = services.length_to(design, form.cleaned_data["measure"], form.goal())
+        design.length = answers.length_to(design, form.cleaned_data["measure"], form.goal())
     except BowyeryError as error:
         messages.error(request, str(error))
     else:

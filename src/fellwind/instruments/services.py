@@ -35,7 +35,8 @@ from bowyery.units.quantity import (
 from fellwind.builds import log
 from fellwind.builds.models import Build, Entry
 from fellwind.builds.ports import AS_TILLERED, INSTRUMENTS_SPEAK
-from fellwind.designs.services import loosed, try_solution
+from fellwind.designs.answers import loosed
+from fellwind.designs.services import try_solution
 from fellwind.instruments.live import Live, live
 from fellwind.instruments.models import Instrument, TracedPull
 from fellwind.people.models import Person

@@ -23,7 +23,8 @@ from fellwind.builds.ports import BOW_PAGE, CARD_ROWS
 from fellwind.builds.proof import Proof, proof, proof_curve
 from fellwind.builds.services import standing_entries
 from fellwind.designs.pages import hung
-from fellwind.designs.services import ruler_data, try_solution
+from fellwind.designs.pictures import ruler_data
+from fellwind.designs.services import try_solution
 from fellwind.drawing.curve import curve_picture
 from fellwind.drawing.ruler import ruler_for, ruler_picture
 from fellwind.drawing.story import Chapter, story_picture

@@ -22,7 +22,8 @@ from fellwind.builds.models import BenchPhoto, Build, Entry
 from fellwind.builds.proof import Proof, proof
 from fellwind.builds.services import builds, minutes
 from fellwind.builds.stages import all_words
-from fellwind.designs.services import ruler_data, side_lines, try_solution
+from fellwind.designs.pictures import ruler_data, side_lines
+from fellwind.designs.services import try_solution
 from fellwind.drawing import compare as drawn
 from fellwind.drawing.accuracy import Forecast, accuracy_picture
 from fellwind.exports.book import Line, book_pdf

@@ -16,7 +16,7 @@ from bowyery.units.draw_ruler import draw_ruler
 from bowyery.units.quantity import Units
 from fellwind.builds.log import draw_words
 from fellwind.builds.models import Build
-from fellwind.designs.services import handle_box, ruler_data
+from fellwind.designs.pictures import handle_box, ruler_data
 from fellwind.drawing.belly import (
     BenchData,
     Mark,

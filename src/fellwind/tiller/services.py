@@ -39,7 +39,8 @@ from fellwind.builds.log import noted, tree_of
 from fellwind.builds.models import Build, Entry, Wait
 from fellwind.builds.ports import AS_TILLERED, AT_THE_TREE, ON_THE_TREE, WEIGHT_FORECAST, AtTheTree
 from fellwind.builds.services import standing_entries
-from fellwind.designs.services import ruler_data, solution, try_solution
+from fellwind.designs.pictures import ruler_data
+from fellwind.designs.services import solution, try_solution
 from fellwind.drawing.ruler import RulerData, ruler_for
 from fellwind.drawing.tree import Bent
 from fellwind.kit.cache import computed, read_once
