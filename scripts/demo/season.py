@@ -24,7 +24,7 @@ from fellwind.designs.models import Design
 from fellwind.designs.services import knows_now, solution
 from fellwind.rack.models import Stave
 from fellwind.shop.models import Archer
-from fellwind.tiller.services import workpiece
+from fellwind.tiller.hands import workpiece
 from scripts.demo.builds import FOOT, OUNCE, DemoLog
 from scripts.demo.moment import DemoShop
 from scripts.demo.tiller import looked

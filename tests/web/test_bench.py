@@ -32,7 +32,8 @@ from fellwind.builds.services import minutes
 from fellwind.designs.models import Design
 from fellwind.designs.services import solution
 from fellwind.shop.models import Gear
-from fellwind.tiller.services import bench, ways_out
+from fellwind.tiller.rescues import ways_out
+from fellwind.tiller.services import bench
 from tests.web.forms import CHECK, design_form
 
 

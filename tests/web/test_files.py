@@ -28,7 +28,8 @@ from fellwind.rack.models import Stave
 from fellwind.rack.services import seasoning
 from fellwind.shop.models import Workshop
 from fellwind.strings.models import BowString, StringEntry
-from fellwind.strings.services import sheets_of, strings, twin_of
+from fellwind.strings.services import sheets_of, strings
+from fellwind.strings.twins import twin_of
 from fellwind.tiller.services import bench
 from tests.conftest import signed_in
 from tests.web.forms import pdf_words

@@ -25,6 +25,7 @@ from fellwind.shop.book import fibre
 from fellwind.shop.models import Archer
 from fellwind.strings.learning import belief
 from fellwind.strings.models import BowString, StringEntry
+from fellwind.tiller import answers, hands
 from fellwind.tiller import services as tiller
 from fellwind.tiller.learning import weight_as_tillered
 from scripts.demo import season
@@ -136,13 +137,13 @@ def test_a_design_that_stands_keeps_what_it_was_made_with(
 def test_by_the_book_nothing_counts_anywhere(client: Client, worked: SimpleNamespace) -> None:
     design = ash(worked, client)
     build = Build.objects.create(number=60, name="next", design=design)
-    known = tiller.learned_shop(build, tiller.ShopTiller.get())
+    known = hands.learned_shop(build, hands.ShopTiller.get())
     assert known.losses != Losses() and any(tool.hunger for tool in known.tools)
     assert learning.set_share(design).bows > 0
     assert learning.keeps(design) != (WOOD_LOSS, LOSS_SPREAD)
     reckon(client, design, "book")
     build = Build.objects.get(number=60)
-    plain = tiller.learned_shop(build, tiller.ShopTiller.get())
+    plain = hands.learned_shop(build, hands.ShopTiller.get())
     assert plain.losses == Losses() and not any(tool.hunger for tool in plain.tools)
     assert learning.set_share(design) == SetShare()
     assert learning.keeps(design)[0] == WOOD_LOSS
@@ -204,7 +205,7 @@ def test_the_tiller_foretells_from_before_finishing(worked: SimpleNamespace) -> 
     finished = Measure.objects.get(entry__build=build, entry__stage="finish", kind="weight")
     assert left is not None and finished.value is not None
     assert 0.02 < 1 - finished.value / left[0] < 0.1
-    told = tiller.weight_forecast(build, timezone.now())
+    told = answers.weight_forecast(build, timezone.now())
     proved = (
         Entry.objects.filter(build=build, kind="proof").latest("at").measures.get(kind="weight")
     )
@@ -280,11 +281,11 @@ def test_a_season_tells_how_soon_the_weight_was_known(
 def test_a_page_over_many_bows_reads_what_they_showed_once(
     worked: SimpleNamespace, django_assert_num_queries: Any
 ) -> None:
-    shop = tiller.ShopTiller.get()
+    shop = hands.ShopTiller.get()
 
     def read() -> tuple[Any, Any]:
         shares = learning.evidence("set share")
-        return shares, [tiller.bites_seen(shop, pk) for pk in (worked.build.pk, 0)]
+        return shares, [hands.bites_seen(shop, pk) for pk in (worked.build.pk, 0)]
 
     alone = read()
     with reading():

@@ -16,7 +16,7 @@ class StringsConfig(AppConfig):
         part="bench",
         stages={"string": "strings:sheet"},
         answers=(
-            "fellwind.strings.services",
+            "fellwind.strings.answers",
             "fellwind.strings.learning",
         ),
     )

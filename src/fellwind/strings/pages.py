@@ -20,19 +20,13 @@ from fellwind.builds.pages import Head, head
 from fellwind.drawing.bowstring import Look, bars_picture, string_picture
 from fellwind.drawing.settling import breaks_picture, settling_picture, strips_picture
 from fellwind.shop.models import Workshop
-from fellwind.strings import services
+from fellwind.strings import services, stocks, twins
 from fellwind.strings.forms import READ_FORMS, PartForm, StringForm, TestForm, ThreadForm
 from fellwind.strings.models import BowString, StringEntry, Thread
-from fellwind.strings.services import (
-    Cords,
-    Hung,
-    NextAct,
-    Sheet,
-    StockRow,
-    Tested,
-    TwinSheet,
-)
+from fellwind.strings.services import Cords, NextAct, Sheet, Tested
 from fellwind.strings.steps import Step, steps
+from fellwind.strings.stocks import Hung, StockRow
+from fellwind.strings.twins import TwinSheet
 
 USUAL_COLOURS = ("slate", "heather", "moss", "gorse", "slate", "heather")
 LEVEL = 0.003  # off the grip's middle that is let be (m)
@@ -127,10 +121,10 @@ class MakePage:
 
 def list_page() -> ListPage:
     """Every string of the shop."""
-    bows = services.hung()
+    bows = stocks.hung()
     with_strings = {one.build.pk for one in bows}
     others = Build.objects.select_related("design").exclude(pk__in=with_strings)
-    return ListPage(bows, services.stock(bows), list(others.filter(finished=None)))
+    return ListPage(bows, stocks.stock(bows), list(others.filter(finished=None)))
 
 
 def sheet_page(build: Build, form: StringForm, string: BowString) -> SheetPage:
@@ -236,7 +230,7 @@ def string_page(
         services.next_act(made, shown),
         services.priced(made),
         services.cords(made),
-        services.twin_of(made, others, shown),
+        twins.twin_of(made, others, shown),
         _fit(made, shown),
         strip[1] if strip else None,
         strip[0].widths if strip else None,

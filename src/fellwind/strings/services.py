@@ -3,17 +3,13 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
-from datetime import datetime
 from functools import cached_property
-from typing import TYPE_CHECKING, Any
-from uuid import UUID
 
-from django.db import transaction
 from django.db.models import Prefetch, QuerySet
 
-from bowyery.bow.bow import Bow, StringLine
+from bowyery.bow.bow import Bow
 from bowyery.design.solution import Solution
 from bowyery.errors import BowyeryError, DescriptionError
 from bowyery.mechanics.dynamics import USUAL_ARROW
@@ -21,30 +17,28 @@ from bowyery.strings.breaking import Bears, StripFit, strand_bears, strip_fit, s
 from bowyery.strings.fit import Swing, swings
 from bowyery.strings.kinds import string_kind
 from bowyery.strings.length import Cord, CordPair, from_cord, thumb
-from bowyery.strings.match import ALLOWED, Swapped, swapped
 from bowyery.strings.plan import StringOrder, StringPlan, plan_string
 from bowyery.strings.price import Price, price
 from bowyery.strings.settle import BraceRead, Settles, Settling, settling
 from bowyery.strings.strength import SCHOOL_ONE_DRAW
 from bowyery.strings.twist import turns_for, twist_shortening
-from bowyery.units.quantity import FINE_SPEED, INCH, Units, World
+from bowyery.units.quantity import INCH, Units
 from bowyery.wood.materials import Fibre
-from fellwind.builds.models import Build, Entry
-from fellwind.builds.ports import AS_TILLERED, CARD_ROWS, STRING_ON
+from fellwind.builds.models import Build
+from fellwind.builds.ports import AS_TILLERED
 from fellwind.builds.services import standing_entries
 from fellwind.designs.services import try_solution
 from fellwind.kit.cache import computed
-from fellwind.people.models import Person
 from fellwind.shop.book import fibre as fibre_named
 from fellwind.strings.belief import belief
 from fellwind.strings.models import BowString, StrandTest, StringEntry, Thread
 
-if TYPE_CHECKING:
-    from fellwind.strings.forms import TestForm
-
 NEAR_FIFTEEN, NEAR_FULL = 0.05, 0.012  # of the draws that weights count for (m)
-SAME_LOAD = 0.15  # two loads that differ by less stretch two strings alike
+
+
 REPLACE_AFTER = {True: 2000, False: 5000}  # shots of a natural and of a smooth string
+
+
 WAX_AFTER = 300  # shots
 
 
@@ -381,9 +375,6 @@ def sheet_of(string: BowString) -> Sheet:
     return sheet(string, on_bow(string.build, found) if found else None, trouble)
 
 
-# What evens a new brace height: turns where twist does it, loops where not.
-
-
 @dataclass(frozen=True)
 class NextAct:
     """What to do with a string now, in words."""
@@ -498,189 +489,6 @@ def swung(made: Sheet) -> tuple[Swing, ...]:
         return ()
 
 
-# Twins
-
-
-@dataclass(frozen=True)
-class Twin:
-    """One figure of two matched strings: as measured, their difference, and whether it is within
-    what is allowed. Values are in SI, None where one was not measured.
-    """
-
-    what: str
-    kind: str
-    this: float | None
-    other: float | None
-    allowed: float
-
-    @property
-    def off(self) -> float | None:
-        """How far they are apart."""
-        return None if self.this is None or self.other is None else abs(self.this - self.other)
-
-    @property
-    def within(self) -> bool | None:
-        """Whether that is allowed; None where it is not known."""
-        return None if self.off is None else self.off <= self.allowed
-
-
-@dataclass(frozen=True)
-class TwinSheet:
-    """Two strings side by side.
-
-    Attributes:
-        change: what the other does to the bow, or None.
-        speed: what it does to the arrow (m/s), or None.
-        advice: what to change on the other, in words.
-    """
-
-    this: Sheet
-    other: Sheet
-    rows: tuple[Twin, ...]
-    change: Swapped | None
-    speed: float | None
-    advice: str = ""
-    brace_words: str = ""
-    weight_words: str = ""
-    speed_words: str = ""
-    tiller_words: str = ""
-
-
-_TWIN_ROWS = (
-    ("length", "length", "length"),
-    ("stretch", "stretch", "length"),
-    ("mass", "mass", "mass"),
-    ("serving", "serving", "length"),
-    ("nocking point", "nocking point", "length"),
-    ("brace", "brace", "length"),
-)
-
-
-def twin_of(made: Sheet, others: Sequence[Sheet], shown: Units) -> TwinSheet | None:
-    """The string that it is to match, or that is to match it, side by side."""
-    string = made.string
-    if made.plan is None or made.plan.kind.use != "shoots":
-        return None
-    partner = {"working": "spare", "spare": "working", "later": "working"}.get(string.role)
-    alive = [one for one in others if one.string.pk != string.pk and one.over is None]
-    other = next((one for one in alive if one.string.pk == string.like_id), None) or next(
-        (one for one in reversed(alive) if one.string.role == partner), None
-    )
-    if other is None:
-        return None
-    rows = []
-    for what, kind, quantity in _TWIN_ROWS:
-        a, b = made.read(kind), other.read(kind)
-        allowed = ALLOWED[kind]
-        if kind == "mass":
-            allowed *= a or made.plan.mass
-        if a is not None or b is not None:
-            rows.append(Twin(what, quantity, a, b, allowed))
-    change, speed, advice = _swap(made, other)
-    told: dict[str, str] = {}
-    if change is not None:
-        told = {
-            "brace_words": _moved(change.brace, shown.thickness, "higher", "lower", 0.0003),
-            "weight_words": _moved(change.weight, shown.fine_weight, "more", "less", 0.2),
-            "tiller_words": "the tiller stays" if abs(change.tips) < 0.002 else
-            f"the upper tip comes {shown.length(abs(change.tips))}"
-            f" {'further' if change.tips > 0 else 'less far'} than the lower",
-        }  # fmt: skip
-    if speed is not None:
-        told["speed_words"] = "the arrow " + _moved(
-            speed, lambda v: FINE_SPEED.write(v, shown), "faster", "slower", 0.02
-        )
-    return TwinSheet(made, other, tuple(rows), change, speed, advice, **told)
-
-
-def _moved(value: float, write: Callable[[float], str], up: str, down: str, least: float) -> str:
-    if abs(value) < least:
-        return "as before"
-    return f"{write(abs(value))} {up if value > 0 else down}"
-
-
-def _swap(made: Sheet, other: Sheet) -> tuple[Swapped | None, float | None, str]:
-    """What the other string does to the bow, to the arrow, and what to change on it."""
-    on, plan = made.on, made.plan
-    a, b = made.length, other.length
-    if on is None or plan is None or a is None or b is None:
-        return None, None, ""
-    known = made.read("length") is not None and other.read("length") is not None
-    nock = (other.read("nocking point") or 0.0) - (made.read("nocking point") or 0.0)
-    both = made.read("nocking point") is not None and other.read("nocking point") is not None
-    bow = on.bow
-    if not known:
-        return None, None, "Measure both under the same load, and what a change does is said here."
-    loads = made.newest["length"].second, other.newest["length"].second
-    if loads[0] and loads[1] and abs(loads[0] / loads[1] - 1) > SAME_LOAD:
-        return None, None, "They were measured under different loads: measure both under the same."
-    key = (bow, on.draw, on.weight, a, b, nock if both else 0.0)
-    try:
-        change = computed(
-            "swapped", key,
-            lambda: swapped(bow, on.draw, on.weight, a, b, nock if both else 0.0),
-        )  # fmt: skip
-    except BowyeryError as error:
-        return None, None, getattr(error, "reason", str(error))
-    cost = priced(made)
-    speed = None
-    heavier = (other.read("mass") or 0.0) - (made.read("mass") or 0.0)
-    if cost is not None and other.read("mass") and made.read("mass"):
-        speed = -cost.total * heavier / (made.read("mass") or 1.0)
-    return change, speed, _evened(plan, made, other, b - a)
-
-
-def _evened(plan: StringPlan, made: Sheet, other: Sheet, longer: float) -> str:
-    if abs(longer) <= ALLOWED["length"]:
-        return ""
-    its = other.plan or plan
-    length = its.length / (1 + its.fibre.stretch)
-    try:
-        turns = round(turns_for(its.kind, its.diameter, length, other.turns, longer))
-    except DescriptionError:
-        return "Twist alone does not even them: move a loop of the other one."
-    if turns == 0:
-        return ""
-    verb = "Put" if turns > 0 else "Let"
-    end = "into" if turns > 0 else "out of"
-    who = other.string.get_role_display()
-    return f"{verb} {abs(turns)} turn{'' if abs(turns) == 1 else 's'} {end} {who}."
-
-
-# The list of all strings, and the stock of thread
-
-
-@dataclass(frozen=True)
-class StockRow:
-    """A thread with its tests, and what strings that are not made yet want of it (kg)."""
-
-    tested: Tested
-    needs: float
-    strings: int
-
-    @property
-    def short(self) -> bool:
-        """Whether it does not reach."""
-        stock = self.tested.thread.stock
-        return stock is not None and self.needs > stock
-
-
-@dataclass(frozen=True)
-class Hung:
-    """Strings of one bow."""
-
-    build: Build
-    sheets: tuple[Sheet, ...]
-
-
-def hung() -> list[Hung]:
-    """Every string, hung by its bow, the newest bow first."""
-    by_build: dict[int, list[BowString]] = {}
-    for one in strings():
-        by_build.setdefault(one.build.number, []).append(one)
-    return [Hung(rows[0].build, sheets_of(rows)) for _, rows in sorted(by_build.items())[::-1]]
-
-
 def sheets_of(rows: Sequence[BowString]) -> tuple[Sheet, ...]:
     """Strings of one bow with their plans."""
     if not rows:
@@ -688,22 +496,6 @@ def sheets_of(rows: Sequence[BowString]) -> tuple[Sheet, ...]:
     found, trouble = try_solution(rows[0].build.design)
     on = on_bow(rows[0].build, found) if found else None
     return tuple(sheet(one, on, trouble) for one in rows)
-
-
-def stock(bows: Sequence[Hung]) -> list[StockRow]:
-    """The shop's threads, and what is wanted of each."""
-    wants: dict[int, list[float]] = {}
-    for bow in bows:
-        for one in bow.sheets:
-            if one.plan and one.string.thread_id and not one.is_made and one.over is None:
-                mass = one.plan.thread * one.plan.fibre.line_mass
-                wants.setdefault(one.string.thread_id, []).append(mass)
-    tests = StrandTest.objects.filter(struck_by=None).exclude(load=None)
-    threads = Thread.objects.prefetch_related(Prefetch("tests", tests, to_attr="standing_tests"))
-    return [
-        StockRow(tested(one), sum(wants.get(one.pk, [])), len(wants.get(one.pk, [])))
-        for one in threads
-    ]
 
 
 def strip_for(made: Sheet) -> tuple[StripFit, float] | None:
@@ -714,170 +506,6 @@ def strip_for(made: Sheet) -> tuple[StripFit, float] | None:
     return strips, made.plan.bears.low / strips.bears.low
 
 
-# Writing
-
-
-@transaction.atomic
-def keep(string: BowString, by: Person, world: World, told: str = "") -> None:
-    """Keep a string, and write it into the build's log."""
-    new = string.pk is None
-    string.save()
-    if new or told:
-        Entry.objects.create(
-            build=string.build, kind="string", stage=string.build.stage, by=by, world=world,
-            text=told or _told(string),
-        )  # fmt: skip
-
-
-def _told(string: BowString) -> str:
-    parts = [f"{string.get_role_display()}: {string.of}, {string.kind}"]
-    parts += [f"{string.strands} strands"] if string.strands else []
-    return ", ".join(parts)
-
-
-def take_over(string: BowString, like: BowString) -> None:
-    """Let a new string have what the one has that it is to match: figures of its own, and the
-    strands and length that it came to.
-    """
-    names = (
-        "rule", "turns", "direction", "colour_one", "colour_two", "own_length", "loop_upper",
-        "loop_lower", "throat", "serving", "serving_above", "nock_above", "serving_thread",
-        "pieces", "piece", "silencers", "silencers_at",
-    )  # fmt: skip
-    for name in names:
-        setattr(string, name, getattr(like, name))
-    made = sheet_of(like)
-    if made.plan is None:
-        return
-    string.strands = string.strands or made.plan.strands
-    if made.read("length"):
-        string.own_length = made.read("length")
-    if made.read("serving"):
-        string.serving = made.read("serving")
-    if made.read("nocking point") is not None:
-        string.nock_above = made.read("nocking point")
-
-
-def write_test(thread: Thread, form: TestForm, by: Person) -> StrandTest:
-    """Write down a strand or strip that broke."""
-    return StrandTest.objects.create(
-        thread=thread, load=form.given("load"), load_text=form.text("load"),
-        width=form.value("width"), width_text=form.text("width"), by=by,
-    )  # fmt: skip
-
-
-@transaction.atomic
-def write_all(
-    string: BowString,
-    rows: Sequence[dict[str, Any]],
-    by: Person,
-    world: World,
-    client_id: UUID | None = None,
-    at: datetime | None = None,
-) -> bool:
-    """Write what a form says, all of it or nothing; False where it was written before."""
-    if client_id and StringEntry.objects.filter(client_id=client_id).exists():
-        return False
-    for number, row in enumerate(rows):
-        key = client_id if number == 0 else None
-        made = write(string, row["kind"], row["text"], by, world, row.get("value"),
-                     row.get("second"), row.get("pulls"), key)  # fmt: skip
-        if made is not None and at is not None:
-            StringEntry.objects.filter(pk=made.pk).update(at=at)
-    return True
-
-
-@transaction.atomic
-def write(
-    string: BowString,
-    kind: str,
-    text: str,
-    by: Person,
-    world: World,
-    value: float | None = None,
-    second: float | None = None,
-    pulls: int | None = None,
-    client_id: UUID | None = None,
-) -> StringEntry | None:
-    """Write one thing down; nothing where that id was written before, or a step is done already."""
-    if client_id and StringEntry.objects.filter(client_id=client_id).exists():
-        return None
-    if kind == "step" and any(e.kind == "step" and e.text == text for e in standing(string)):
-        return None
-    extra = {"client_id": client_id} if client_id else {}
-    made = StringEntry.objects.create(
-        string=string, kind=kind, value=value, second=second, pulls=pulls, text=text[:120],
-        world=world, by=by, **extra,
-    )  # fmt: skip
-    if kind not in ("step", "cord"):
-        Entry.objects.create(
-            build=string.build, kind="string", stage=string.build.stage, by=by, world=world,
-            text=f"{string.get_role_display()}: {StringEntry.KINDS[kind]} {text}"[:400],
-        )  # fmt: skip
-    return made
-
-
-@transaction.atomic
-def strike(entry: StringEntry, by: Person) -> bool:
-    """Strike an entry that was written by mistake; False where it is struck already."""
-    if StringEntry.objects.filter(strikes=entry).exists() or entry.strikes_id:
-        return False
-    StringEntry.objects.create(
-        string=entry.string, kind=entry.kind, text=f"struck: {entry.text}"[:120], strikes=entry,
-        world=entry.world, by=by,
-    )  # fmt: skip
-    if entry.kind not in ("step", "cord"):
-        Entry.objects.create(
-            build=entry.string.build, kind="string", stage=entry.string.build.stage, by=by,
-            world=entry.world, text=f"{entry.string.get_role_display()}: struck {entry.text}"[:400],
-        )  # fmt: skip
-    return True
-
-
-@transaction.atomic
-def throw_away(string: BowString) -> None:
-    """Delete a string of which nothing that was read stands."""
-    string.entries.exclude(strikes=None).delete()
-    string.delete()
-
-
-@transaction.atomic
-def strike_test(test: StrandTest, by: Person) -> bool:
-    """Strike a test that was written by mistake; False where it is struck already."""
-    if StrandTest.objects.filter(strikes=test).exists() or test.strikes_id:
-        return False
-    StrandTest.objects.create(
-        thread=test.thread, load=None, load_text=f"struck: {test.load_text}"[:40], strikes=test,
-        by=by,
-    )  # fmt: skip
-    return True
-
-
 def last_pulls(made: Sheet) -> int:
     """Pulls since the string was new, at the last brace height."""
     return max((e.pulls or 0 for e in made.entries if e.kind == "brace"), default=0)
-
-
-@CARD_ROWS.answered_by
-def card_rows(build: Build, shown: Units) -> list[tuple[str, str]]:
-    """A build's strings as its card has them."""
-    rows = []
-    for one in strings().filter(build=build):
-        measured = {e.kind: e for e in standing(one)}
-        length = measured.get("length")
-        said = f", {shown.length(length.value)}" if length and length.value else ""
-        rows.append((one.get_role_display().capitalize(), f"{one.of}, {one.kind}{said}"))
-    return rows
-
-
-@STRING_ON.answered_by
-def string_on(build: Build) -> tuple[float | None, StringLine] | None:
-    """Length (m) as measured and line of the working string of a build, with its mass as weighed;
-    None where it has none.
-    """
-    rows = list(strings().filter(build=build, role__in=("working", "spare", "later")))
-    for made in sheets_of(rows):
-        if made.plan is not None and made.over is None:
-            line = replace(made.plan.line, mass=made.mass or made.plan.mass)
-            return made.read("length"), line
-    return None

@@ -15,7 +15,7 @@ from fellwind.kit.pages import refused, show
 from fellwind.kit.permissions import for_writers
 from fellwind.kit.versions import overtaken
 from fellwind.people.services import who
-from fellwind.strings import leaving, pages, services
+from fellwind.strings import keeping, leaving, pages, services
 from fellwind.strings.forms import READ_FORMS, PartForm, StringForm, TestForm, ThreadForm
 from fellwind.strings.models import BowString, StrandTest, StringEntry, Thread
 
@@ -42,14 +42,14 @@ def sheet(request: HttpRequest, number: int, pk: int | None = None) -> HttpRespo
         before = string.kind
         form.fill(string)
         if pk is None and string.like is not None:
-            services.take_over(string, string.like)
+            keeping.take_over(string, string.like)
         if before != string.kind:
             string.turns = None
         made = services.sheet_of(string)
         if made.plan is None:
             form.add_error(None, made.trouble)
         else:
-            services.keep(string, who(request), form.reads_in)
+            keeping.keep(string, who(request), form.reads_in)
             messages.success(request, f"The {string.get_role_display()} is kept.")
             return redirect("strings:detail", pk=string.pk)
     form.mark_faults()
@@ -84,7 +84,7 @@ def part(request: HttpRequest, pk: int, name: str) -> HttpResponse:
             form.add_error(None, made.trouble)
         else:
             told = f"{string.get_role_display()}: {form.title.lower()} changed"
-            services.keep(string, who(request), form.reads_in, told)
+            keeping.keep(string, who(request), form.reads_in, told)
             messages.success(request, f"{form.title}: kept.")
             return redirect("strings:detail", pk=pk)
     form.mark_faults()
@@ -101,7 +101,7 @@ def read(request: HttpRequest, pk: int, what: str) -> HttpResponse:
     form = READ_FORMS[what](request.POST, shown=shown, made=services.sheet_of(string))
     if form.is_valid():
         key = form.cleaned_data.get("client_id")
-        new = services.write_all(
+        new = keeping.write_all(
             string, form.rows(), who(request), form.reads_in, key, written_at(request)
         )
         messages.success(request, "It is kept." if new else "That was kept already.")
@@ -115,7 +115,7 @@ def read(request: HttpRequest, pk: int, what: str) -> HttpResponse:
 def strike(request: HttpRequest, pk: int, entry: int) -> HttpResponse:
     """Strike an entry that was written by mistake."""
     row = get_object_or_404(StringEntry, pk=entry, string__pk=pk)
-    if services.strike(row, who(request)):
+    if keeping.strike(row, who(request)):
         messages.success(request, f"Struck: {row.text}.")
     else:
         messages.info(request, "It was struck already.")
@@ -129,7 +129,7 @@ def make(request: HttpRequest, pk: int, number: int | None = None) -> HttpRespon
     if request.method == "POST" and page.step is not None:
         key = request.POST.get("step", "")
         if key in {one.key for one in page.steps}:
-            services.write(string, "step", key, who(request), shown.world)
+            keeping.write(string, "step", key, who(request), shown.world)
         after = page.after_number
         if after is None:
             messages.success(request, "Every step is done. Read its brace, and measure it.")
@@ -148,7 +148,7 @@ def drop(request: HttpRequest, pk: int) -> HttpResponse:
         messages.error(request, said or "Something was read of it: put it away instead.")
         return redirect("strings:detail", pk=pk)
     number = string.build.number
-    services.throw_away(string)
+    keeping.throw_away(string)
     messages.success(request, "The plan is thrown away.")
     return redirect("strings:sheet", number=number)
 
@@ -175,7 +175,7 @@ def test(request: HttpRequest, pk: int) -> HttpResponse:
     row, shown = get_object_or_404(Thread, pk=pk), units_of(request)
     form = TestForm(request.POST, shown=shown)
     if form.is_valid():
-        services.write_test(row, form, who(request))
+        keeping.write_test(row, form, who(request))
         messages.success(request, "It is kept.")
         return redirect("strings:thread", pk=pk)
     page = pages.thread_page(row, shown, test=form)
@@ -186,7 +186,7 @@ def test(request: HttpRequest, pk: int) -> HttpResponse:
 def strike_test(request: HttpRequest, pk: int, entry: int) -> HttpResponse:
     """Strike a test that was written by mistake."""
     row = get_object_or_404(StrandTest, pk=entry, thread__pk=pk)
-    services.strike_test(row, who(request))
+    keeping.strike_test(row, who(request))
     messages.success(request, f"Struck: {row.load_text}.")
     return redirect("strings:thread", pk=pk)
 

@@ -15,7 +15,7 @@ class TillerConfig(AppConfig):
         stages={"tiller": "tiller:screen"},
         acts="fellwind.tiller.today:acts",
         answers=(
-            "fellwind.tiller.services",
+            "fellwind.tiller.answers",
             "fellwind.tiller.learning",
         ),
     )

@@ -22,14 +22,8 @@ from fellwind.kit.cache import computed
 from fellwind.kit.ports import EVIDENCE
 from fellwind.shop.book import material
 from fellwind.shop.learning import days
-from fellwind.tiller.services import (
-    ShopTiller,
-    at_tiller,
-    bench,
-    bites_seen,
-    learned_shop,
-    workpiece,
-)
+from fellwind.tiller.hands import ShopTiller, bites_seen, learned_shop, workpiece
+from fellwind.tiller.services import at_tiller, bench
 
 NEAR_FULL = 0.9  # of the full draw: seen so far, the weight there is known well enough
 

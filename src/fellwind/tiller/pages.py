@@ -21,7 +21,7 @@ from fellwind.builds.ports import INSTRUMENTS_SPEAK
 from fellwind.builds.services import log as entries_of
 from fellwind.drawing.curve import CurveData, curve_picture
 from fellwind.drawing.ruler import ruler_picture, tiller_tracks
-from fellwind.tiller import services
+from fellwind.tiller import hands, rescues, services, shapes
 from fellwind.tiller.act_form import ACTS, ActForm, backings
 from fellwind.tiller.forms import USUAL, Groups, ReadingForm, RemovalForm
 from fellwind.tiller.picture import compared, limbs, picture, profiles, small_looks, tracks_of
@@ -158,7 +158,7 @@ def screen(
         removal=forms.removal or RemovalForm(prefix="removal", shown=shown, initial=new),
         done=forms.done or ActForm(prefix="done", shown=shown, initial=new),
         ids=[uuid4() for _ in range(6)],
-        tools=[tool.name for tool in services.shop_tools()],
+        tools=[tool.name for tool in hands.shop_tools()],
         backings=backings(),
         act_fields=[(k, " ".join(a.fields), a.care) for k, a in ACTS.items()],
         groups=reading.groups((), USUAL["long"]),
@@ -223,10 +223,9 @@ def _said(page: Screen, state: BenchState, shown: Units) -> Screen:
         string=string.words,
         draw_ruler_words=ruler.short,
         groups=page.reading.groups(asked, USUAL[string.rung]) if page.reading else None,
-        asides=services.across(page.found, state, shown) if page.found else (),
+        asides=shapes.across(page.found, state, shown) if page.found else (),
         sets=[
-            SetRow(limb, said)
-            for limb, said in services.follow(page.build, page.found, state, shown)
+            SetRow(limb, said) for limb, said in shapes.follow(page.build, page.found, state, shown)
         ]
         if page.found
         else (),
@@ -333,7 +332,7 @@ class StripPart:
 
 def strip(build: Build, shown: Units) -> StripPart:
     """Small pictures of every check of a build; each was worked out once and is kept."""
-    look = services.several(build)
+    look = hands.several(build)
     last = look()
     known = {number: (number, drawn, said) for number, drawn, said in small_looks(last, shown, 99)}
     for check in last.history.checks:
@@ -366,7 +365,7 @@ def without(build: Build, entry: Entry, shown: Units) -> Without:
         low, high = shown.fine_weight(band.low), shown.fine_weight(band.high)
         return said.short, f"{shown.fine_weight(band.middle)} at full draw, {low} to {high}"
 
-    look = services.several(build)
+    look = hands.several(build)
     now, then = told(look()), told(look(without=entry.pk))
     return Without(entry, then[0], then[1], now[0], now[1])
 
@@ -389,7 +388,7 @@ def compare(build: Build, first: int | None, second: int | None, shown: Units) -
     found = page.found
     if found is None:
         return page
-    look = services.several(build)
+    look = hands.several(build)
     last = look()
     rows = _rows(build, last)
     count = len(last.history.checks)
@@ -458,7 +457,7 @@ class RescuePart:
 def rescue(build: Build, found: Solution | None, trouble: str, shown: Units) -> RescuePart:
     """What could still be done with a bow, whether it is too light or not."""
     rows = []
-    ways = services.ways_out(found, services.bench(build), shown.imperial) if found else []
+    ways = rescues.ways_out(found, services.bench(build), shown.imperial) if found else []
     for row in ways:
         cut = row.way in ("shorten", "solved")
         by = shown.length(row.by) if cut else shown.thickness(row.by)

@@ -30,7 +30,7 @@ from fellwind.drawing.belly import (
 from fellwind.drawing.checks import Checked, compare_picture, look_picture, profile_picture
 from fellwind.drawing.ruler import RulerData, TillerData
 from fellwind.drawing.tree import DrawMarks
-from fellwind.tiller import services
+from fellwind.tiller import services, shapes
 
 ACT_WORDS = {
     "patch": "patch", "heat": "heated", "mended": "mended", "rounded": "rounded",
@@ -151,7 +151,7 @@ def _acts(state: BenchState) -> list[tuple[bool, float, float, str]]:
 def _tree(
     build: Build, found: Solution, state: BenchState, shown: Units, further: float
 ) -> TreeData | None:
-    hung = services.hanging(found, state)
+    hung = shapes.hanging(found, state)
     if hung is None or state.further is None:
         return None
     design = build.design

@@ -17,7 +17,7 @@ from fellwind.drawing.ruler import small_outline
 from fellwind.kit.cache import computed, peek
 from fellwind.kit.rooms import Act
 from fellwind.tiller import services
-from fellwind.tiller.services import ShopTiller
+from fellwind.tiller.hands import ShopTiller
 
 Inputs = tuple[object, ...]
 

@@ -22,7 +22,7 @@ from fellwind.kit.once import written_at
 from fellwind.kit.pages import number_in, show
 from fellwind.kit.rooms import Act
 from fellwind.people.services import who
-from fellwind.tiller import pages, services, today
+from fellwind.tiller import hands, pages, services, today, typed
 from fellwind.tiller.act_form import ActForm
 from fellwind.tiller.forms import ReadingForm, RemovalForm, SeeForm
 
@@ -149,7 +149,7 @@ def add_line(request: HttpRequest, number: int) -> HttpResponse:
 def take_tool(request: HttpRequest, number: int) -> HttpResponse:
     """Take a tool in hand; nothing: whichever suits."""
     build, name = get_build(number), request.POST.get("tool", "")
-    if name and name not in {tool.name for tool in services.shop_tools()}:
+    if name and name not in {tool.name for tool in hands.shop_tools()}:
         messages.error(request, "That tool is not in the shop; add it on the Shop page.")
         return redirect(_back(request), number=number)
     build.tool = name
@@ -221,7 +221,7 @@ def place(request: HttpRequest, number: int) -> HttpResponse:
     x = None
     if found is not None:
         name, text = (request.GET.get(key, "")[:300] for key in ("name", "text"))
-        x = services.where_typed(build, found, name, text, units_of(request).world)
+        x = typed.where_typed(build, found, name, text, units_of(request).world)
     return JsonResponse({"x": x})
 
 
