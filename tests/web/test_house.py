@@ -26,7 +26,7 @@ from django.utils import timezone
 from bowyery.bow.layout import Layout
 from bowyery.errors import DesignError
 from bowyery.units.quantity import INCH
-from fellwind.designs import services
+from fellwind.designs import answers, services
 from fellwind.kit import cache
 from fellwind.kit.checked_cache import CheckedCache
 from fellwind.kit.models import SentForm
@@ -279,8 +279,8 @@ def test_nobody_waits_for_the_database_while_a_design_is_solved(
 
         return solve
 
-    for name in ("solve_design", "nearest"):
-        monkeypatch.setattr(services, name, watched(getattr(services, name)))
+    for module, name in ((services, "solve_design"), (answers, "nearest")):
+        monkeypatch.setattr(module, name, watched(getattr(module, name)))
     sent = design_form(shop.design, length=length, weight="42.37", form_id=str(uuid4()))
     where = reverse("designs:edit", args=[shop.design.pk])
     assert client.post(where, sent).status_code == status

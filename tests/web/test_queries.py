@@ -1,6 +1,7 @@
 """Pages stay few in queries, however much is in the shop."""
 
 from types import SimpleNamespace
+from uuid import uuid4
 
 import pytest
 from django.db import connection
@@ -9,7 +10,9 @@ from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
 from fellwind.builds.models import Build, Entry, Measure
+from fellwind.designs import services
 from tests.web.fill import fill
+from tests.web.forms import design_form
 
 
 def queries(client: Client, where: str) -> int:
@@ -113,3 +116,34 @@ def test_what_a_shop_has_learned_asks_no_more_for_more_bows(
     for one in where:
         client.get(one)
     assert [queries(client, one) for one in where] == few
+
+
+MOST_INPUTS = {"designs:detail": 2, "tiller:screen": 2, "designs:edit": 4}
+
+
+@pytest.mark.parametrize("name", MOST_INPUTS)
+def test_a_page_asks_for_each_design_once(
+    client: Client, shop: SimpleNamespace, monkeypatch: pytest.MonkeyPatch, name: str
+) -> None:
+    """Rows become the core's inputs once for each design that a page speaks of, however often they
+    are asked for.
+    """
+    asked, real = [], services._core_inputs
+    monkeypatch.setattr(services, "_core_inputs", lambda row: asked.append(row) or real(row))
+    where = reverse(name, args=[1 if name == "tiller:screen" else shop.design.pk])
+    assert client.get(where).status_code == 200
+    assert len(asked) <= MOST_INPUTS[name], asked
+
+
+def test_keeping_a_design_solves_it_once(
+    client: Client, shop: SimpleNamespace, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    solved, real = [], services.solve_design
+    monkeypatch.setattr(
+        services, "solve_design", lambda *asked: solved.append(asked) or real(*asked)
+    )
+    sent = design_form(shop.design, weight="43.21", form_id=str(uuid4()))
+    where = reverse("designs:edit", args=[shop.design.pk])
+    assert client.post(where, sent).status_code == 302
+    assert client.get(reverse("designs:detail", args=[shop.design.pk])).status_code == 200
+    assert len(solved) == 1

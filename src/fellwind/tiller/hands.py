@@ -1,6 +1,5 @@
 """The shop's hands at the tiller: its tools with their bite, and what its bows showed of them."""
 
-from collections.abc import Callable
 from dataclasses import dataclass
 from dataclasses import replace as changed
 from datetime import datetime
@@ -9,7 +8,7 @@ from functools import partial
 from bowyery.design.solution import Solution
 from bowyery.record.learned import Evidence
 from bowyery.tiller.advice import Gear as CoreGear
-from bowyery.tiller.bench import BenchState, Workpiece, bites_shown
+from bowyery.tiller.bench import Workpiece, bites_shown
 from bowyery.tiller.bite import TOOLS, Bite, bite_of, hungry
 from bowyery.tiller.bite import Tool as CoreTool
 from bowyery.tiller.forecast import Losses
@@ -22,7 +21,6 @@ from fellwind.kit.cache import computed, read_once
 from fellwind.shop import learning
 from fellwind.shop.learning import days
 from fellwind.shop.models import Gear, Tool, Workshop
-from fellwind.tiller.services import bench
 
 
 @dataclass(frozen=True)
@@ -132,15 +130,6 @@ def learned_shop(build: Build, shop: ShopTiller, before: datetime | None = None)
         design = build.design
         losses = learning.losses(losses, design.material, build.tree, build.number, before)
     return changed(shop, tools=learned_tools(build, shop), losses=losses, learned=True)
-
-
-def several(build: Build) -> Callable[..., BenchState]:
-    """:func:`bench` of a build for a page that looks at several of its checks: what they share is
-    read once.
-    """
-    shop = ShopTiller.get()
-    shop = learned_shop(build, shop)
-    return partial(bench, build, shop=shop, entries=standing_entries(build))
 
 
 def workpiece(found: Solution) -> Workpiece:

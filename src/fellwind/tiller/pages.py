@@ -332,7 +332,7 @@ class StripPart:
 
 def strip(build: Build, shown: Units) -> StripPart:
     """Small pictures of every check of a build; each was worked out once and is kept."""
-    look = hands.several(build)
+    look = services.several(build)
     last = look()
     known = {number: (number, drawn, said) for number, drawn, said in small_looks(last, shown, 99)}
     for check in last.history.checks:
@@ -365,7 +365,7 @@ def without(build: Build, entry: Entry, shown: Units) -> Without:
         low, high = shown.fine_weight(band.low), shown.fine_weight(band.high)
         return said.short, f"{shown.fine_weight(band.middle)} at full draw, {low} to {high}"
 
-    look = hands.several(build)
+    look = services.several(build)
     now, then = told(look()), told(look(without=entry.pk))
     return Without(entry, then[0], then[1], now[0], now[1])
 
@@ -388,7 +388,7 @@ def compare(build: Build, first: int | None, second: int | None, shown: Units) -
     found = page.found
     if found is None:
         return page
-    look = hands.several(build)
+    look = services.several(build)
     last = look()
     rows = _rows(build, last)
     count = len(last.history.checks)

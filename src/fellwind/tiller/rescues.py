@@ -10,7 +10,9 @@ from bowyery.tiller.rescue import bears, cut_for, rescues
 from bowyery.units.quantity import INCH
 from bowyery.wood.materials import material
 from fellwind.kit.cache import computed
-from fellwind.tiller.services import PATCH, RAWHIDE
+
+# Thickness of a patch on the belly and of rawhide on the back, as usually laid (m).
+PATCH, RAWHIDE = 0.0015, 0.001
 
 
 @dataclass(frozen=True)

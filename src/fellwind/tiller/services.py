@@ -1,8 +1,9 @@
 """From a build's log to the state of its bench, and from that to what pictures show."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import replace as changed
 from datetime import timedelta
+from functools import partial
 
 from django.utils import timezone
 
@@ -53,6 +54,15 @@ def plan_for(build: Build, found: Solution, braced: bool, shop: ShopTiller) -> P
         build.tool,
         shop.tools,
     )
+
+
+def several(build: Build) -> Callable[..., BenchState]:
+    """:func:`bench` of a build for a page that looks at several of its checks: what they share is
+    read once.
+    """
+    shop = ShopTiller.get()
+    shop = learned_shop(build, shop)
+    return partial(bench, build, shop=shop, entries=standing_entries(build))
 
 
 def bench(
@@ -151,10 +161,6 @@ def start_half_hour(build: Build) -> Wait:
         return running
     until = timezone.now() + timedelta(minutes=LADDER_HALF_HOUR)
     return Wait.objects.create(build=build, what=HALF_HOUR, until=until)
-
-
-# Thickness of a patch on the belly and of rawhide on the back, as usually laid (m).
-PATCH, RAWHIDE = 0.0015, 0.001
 
 
 def taken_words(state: BenchState, shown: Units) -> dict[str, str]:
