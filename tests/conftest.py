@@ -20,15 +20,18 @@ settings.load_profile("unhurried")
 
 
 @pytest.fixture(scope="session", autouse=True)
-def core_results() -> Iterator[None]:
-    """Core results of this run, kept apart from any shop's and shared by all tests."""
+def core_results(tmp_path_factory: pytest.TempPathFactory) -> None:
+    """Core results of this run, kept apart from any shop's and shared by all tests, their servers
+    and both workers.
+    """
     from django.conf import settings
     from django.core.cache import caches
 
-    with tempfile.TemporaryDirectory() as folder:
-        settings.CACHES["core"]["LOCATION"] = folder
-        caches["core"]._dir = str(Path(folder).resolve())
-        yield
+    base = tmp_path_factory.getbasetemp()
+    folder = (base.parent if "PYTEST_XDIST_WORKER" in os.environ else base) / "core-results"
+    settings.CACHES["core"]["LOCATION"] = str(folder)
+    caches["core"]._dir = str(folder)
+    os.environ["FELLWIND_RESULTS"] = str(folder)
 
 
 @pytest.fixture(scope="session", autouse=True)

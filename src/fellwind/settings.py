@@ -140,7 +140,7 @@ CACHES = {
     "default": {"BACKEND": "django.core.cache.backends.locmem.LocMemCache"},
     "core": {
         "BACKEND": "fellwind.kit.checked_cache.CheckedCache",
-        "LOCATION": HOME / "cache",
+        "LOCATION": os.environ.get("FELLWIND_RESULTS") or HOME / "cache",
         "TIMEOUT": None,
         "OPTIONS": {"MAX_ENTRIES": 4000},
     },

@@ -114,6 +114,13 @@ class Server:
         return found[0]
 
 
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """A browser takes its time: all but one whole journey are among the slow ones."""
+    for item in items:
+        if "browser" in item.path.parts and item.path.name != "test_journey.py":
+            item.add_marker(pytest.mark.slow)
+
+
 @pytest.fixture(scope="session")
 def homes(tmp_path_factory: pytest.TempPathFactory, worker_id: str) -> dict[str, Path]:
     """An empty workshop and a demo workshop, made once for all workers; servers run on copies.

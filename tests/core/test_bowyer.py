@@ -1,9 +1,12 @@
 """The virtual bowyer, on a few staves: the benchmark's own figures come from three hundred."""
 
 import numpy as np
+import pytest
 
 from benchmarks import harsh
 from benchmarks.bowyer import POUND_FORCE, one
+
+pytestmark = pytest.mark.slow
 
 
 def test_a_bowyer_who_does_as_told_meets_the_weight_evens_the_limbs_and_breaks_nothing() -> None:

@@ -8,6 +8,8 @@ import pytest
 from benchmarks import learning
 from bowyery.record.learned import QUANTITIES
 
+pytestmark = pytest.mark.slow
+
 COUNT, LOOKED_AT = 5, (12, 13)
 
 

@@ -32,6 +32,8 @@ from bowyery.practice.worlds import PATTERNS, TROUBLES, WOODS, PracticeError, Se
 from bowyery.tiller.bite import TOOLS
 from bowyery.units.quantity import Units
 
+pytestmark = pytest.mark.slow
+
 WORLDS = Units("imperial"), Units("metric")
 ABSURD = ("nan", "inf", "None", "-0 ", "Error")
 

@@ -24,6 +24,8 @@ from bowyery.tiller.pencil import words as said_of
 from bowyery.tiller.statements import Tree
 from bowyery.units.quantity import METRIC, Units
 
+pytestmark = pytest.mark.slow
+
 picture = cache(camera.picture)  # each takes two seconds to make
 USUAL = 8.0  # mm that a drawn limb may be off at its worst
 

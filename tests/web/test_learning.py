@@ -23,7 +23,7 @@ from fellwind.rack.models import Stave, StripTest
 from fellwind.shop import learning
 from fellwind.shop.book import fibre
 from fellwind.shop.models import Archer
-from fellwind.strings.learning import belief
+from fellwind.strings.belief import belief
 from fellwind.strings.models import BowString, StringEntry
 from fellwind.tiller import answers, hands
 from fellwind.tiller import services as tiller

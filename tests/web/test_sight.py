@@ -33,6 +33,8 @@ from fellwind.tiller.services import bench
 from tests.conftest import signed_in
 from tests.web.forms import pdf_words
 
+pytestmark = pytest.mark.slow
+
 TAKE, READ = reverse("sight:take", args=[1]), reverse("sight:read", args=[1])
 TO = 0.5  # m, that the pictured bow is drawn to
 
