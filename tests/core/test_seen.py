@@ -237,3 +237,28 @@ def test_what_is_seen_is_said_back(world: str) -> None:
         said = words((one,), TREE, shown)[0]
         assert "upper limb" in said and one.how == how
     assert len(EYE_LIMB) == 2
+
+
+AGAIN = "34 at 20, upper gap 6 1/4, lower gap 6 1/4"
+
+
+def spared(state: BenchState, inches: float) -> bool:
+    """No stroke of the upper limb crosses a place, while strokes are advised elsewhere."""
+    at = inches * INCH - piece().roots[0]
+    assert state.advice is not None and state.strokes, state.advice
+    return not any(s.limb == "upper" and s.start < at < s.end for s in state.strokes)
+
+
+def test_a_mark_stays_on_the_wood_until_its_place_is_seen_to_bend_well() -> None:
+    marked = (LOOK, "hinge upper 16", "off lower 10 strokes with scraper, 25 pulls", AGAIN)
+    assert spared(state(*marked), 16) and spared(state(*marked, "25 pulls", AGAIN), 16)
+    assert not spared(state(*marked, "good upper 12 to 20"), 16)
+    assert spared(state(*marked, "good upper 20 to 26"), 16)  # another place
+
+
+def test_an_edge_that_reads_high_spares_its_place_until_an_edge_is_laid_there_again() -> None:
+    high = f"{LOOK}, upper edge 1/16 at 11, 5/32 at 16, 1/16 at 21"
+    assert spared(state(high), 16)
+    after = (high, "off lower 10 strokes with scraper, 25 pulls", AGAIN)
+    assert spared(state(*after), 16)
+    assert not spared(state(*after, "upper edge 1/16 at 16"), 16)

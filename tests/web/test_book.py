@@ -9,6 +9,7 @@ from django.urls import reverse
 from bowyery.errors import DescriptionError
 from bowyery.units.quantity import INCH
 from fellwind.designs import answers
+from fellwind.designs.services import core_inputs
 from fellwind.rack.models import Stave
 from fellwind.rack.services import own_wood
 from fellwind.shop import book
@@ -128,7 +129,8 @@ def test_a_tube_is_as_thick_as_it_is_wide(client: Client, shop: SimpleNamespace)
     answer = client.post(reverse("designs:new"), sent)
     assert answer.status_code == 302, answer.content.decode()[-1500:]
     made = type(shop.design).objects.get(name="Pipe")
-    assert made.depth_root == made.width and made.depth_nock == made.tip_width
+    layout = core_inputs(made)[0]
+    assert layout.depth == (layout.width, layout.tip_width) == (INCH, INCH)
 
 
 def test_a_board_did_not_grow_under_bark(client: Client, shop: SimpleNamespace) -> None:

@@ -51,6 +51,8 @@ from bowyery.tiller.strokes import Stretch, stretches
 from bowyery.tiller.target import Place, weights_of
 
 LEFT_ON = 0.35  # log stiffness a roughed-out bow is expected to have beyond its design
+SAME_PLACE = 0.03  # of an edge laid again where one lay before (m)
+RAISED = 1.4  # errors by which an edge shows more than all else would have it, to be left alone
 UNLIKELY = 2.5 * COMMON_SPREAD  # further from that no bow is believed to be at first sight
 HANDS_DIFFER = 0.15  # how much more one limb is given by as many strokes than the other
 REMEMBERED = 8  # checks back that are fitted anew; what came before is in the first belief's width
@@ -324,7 +326,7 @@ def _worked(piece: Workpiece, past: History, plan: act.Plan) -> BenchState:
     ahead_of = act.Ahead(strung, ahead, max(read) if read else min(seen, further.value))
     advice = act.advise(
         grid, bow, now, outlook, stand, plan, seen, past.pulls, rung, ahead_of,
-        _doubt(past, last, now, outlook), _seen_weak(past, last),
+        _doubt(past, last, now, outlook), (*_marked(past), *walked.raised),
     )  # fmt: skip
     suits = _tool(advice)
     tool = plan.tool or suits
@@ -454,20 +456,25 @@ def _doubt(past: History, last: Check, now: Estimate, outlook: Forecast) -> act.
     return "wide" if outlook.now.low < (1 - WIDE) * outlook.now.middle else ""
 
 
-def _seen_weak(past: History, last: Check) -> tuple[Place, ...]:
-    """Places that somebody saw bend too much at the last check, with no wood off since."""
-    if past.passes:
-        return ()
-    too_weak = {EYE["weak"], EYE["hinge"]}
-    return tuple(
-        Place(r.limb, max(0.0, r.at - 0.5 * r.span), r.at + 0.5 * r.span, 0.0, True)
-        for r in last.readings
-        if r.kind == "eye"
-        and (r.value, r.error) in too_weak
-        and r.limb is not None
-        and r.at is not None
-        and r.span is not None
-    )
+def _marked(past: History) -> tuple[Place, ...]:
+    """Places that somebody marked as bending too much: such a mark stays on the wood, whatever is
+    read or taken off afterwards, until the same place is seen to bend well or too little.
+    """
+    too_weak, well = {EYE["weak"], EYE["hinge"]}, {EYE["good"], EYE["stiff"], EYE["block"]}
+    marks = list[Place]()
+    for r in (r for check in past.checks for r in check.readings if r.kind == "eye"):
+        if r.limb is None or r.at is None or r.span is None:
+            continue
+        start, end = max(0.0, r.at - 0.5 * r.span), r.at + 0.5 * r.span
+        if (r.value, r.error) in too_weak:
+            marks.append(Place(r.limb, start, end, 0.0, True))
+        elif (r.value, r.error) in well:
+            marks = [
+                one
+                for one in marks
+                if one.limb != r.limb or not start <= 0.5 * (one.start + one.end) <= end
+            ]
+    return tuple(marks)
 
 
 def _tool(advice: act.Advice) -> str:
@@ -510,6 +517,7 @@ class _Walked:
         self.on: StringOn | None = None
         self.shown = list[Shown]()
         self.looks = list[Look]()
+        self.raised = list[Place]()
 
     @property
     def bow(self) -> Bow:
@@ -603,6 +611,26 @@ class _Walked:
         if check.acts:
             self.told(check.number, expected, full_draw)
         self.looked(check, self.now)
+        self.edged(check, self.now)
+
+    def edged(self, check: Check, now: Estimate) -> None:
+        """Keep where a straight edge says that the limb bends more than all else would have it:
+        doubted or not, such a reading spares its place until an edge is laid there again.
+        """
+        edges = [(k, r) for k, r in enumerate(check.readings) if r.kind == "straight edge"]
+        self.raised = [
+            one
+            for one in self.raised
+            if not any(
+                r.limb == one.limb and abs((r.at or 0.0) - 0.5 * (one.start + one.end)) < SAME_PLACE
+                for _, r in edges
+            )
+        ]
+        for k, r in edges:
+            error = KINDS[r.kind].error(r, r.value, 0.0)
+            if r.value - float(now.predicted[k]) > RAISED * error and r.limb is not None:
+                at, half = r.at or 0.0, 0.5 * (r.span or 0.0)
+                self.raised.append(Place(r.limb, max(0.0, at - half), at + half, 0.0, True))
 
     def bent(self, check: Check, full_draw: float) -> float:
         """How far a check bent the limbs, as a share of the draw that bends them so on the final

@@ -142,7 +142,8 @@ def feathered(field: Floats) -> Floats:
 
 
 def sparing(limbs: LimbGrid, field: Floats, weak: tuple[Place, ...]) -> Floats:
-    """A removal that leaves weak places alone: what was run out into them is not taken.
+    """A removal that leaves weak places alone: what was run out into them is not taken, and between
+    two places it goes evenly, so that those on either side of a weak one stay as they are, too.
 
     Args:
         field: thickness to take at the places, ``(2, PLACES)`` (m).
@@ -154,7 +155,8 @@ def sparing(limbs: LimbGrid, field: Floats, weak: tuple[Place, ...]) -> Floats:
     for one in weak:
         side = SIDES.index(one.limb)
         at = np.linspace(0.0, float(limbs.length[side, 0]), PLACES)
-        field[side, (at > one.start) & (at < one.end)] = 0.0
+        first, last = np.searchsorted(at, one.start, "right") - 1, np.searchsorted(at, one.end)
+        field[side, max(0, first) : last + 1] = 0.0
     return field
 
 

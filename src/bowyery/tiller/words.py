@@ -158,8 +158,8 @@ def places_words(advice: Advice, roots: dict[Side, float], shown: Units) -> list
     for place in advice.weak:
         if place.seen:
             said.append(
-                f"You see {where(place, roots[place.limb], shown)} bend too much: nothing comes off"
-                " there. A straight edge laid on it would tell how much."
+                f"Leave {where(place, roots[place.limb], shown)} alone: it was marked, or an edge"
+                " reads high there. Lay the straight edge on it again."
             )
             continue
         said.append(
