@@ -14,10 +14,11 @@ from pathlib import Path
 from types import SimpleNamespace
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import BrowserContext, Page, expect
 
 ROOT = Path(__file__).parents[2]
-expect.set_options(timeout=20_000)  # a machine with two cores and a suite on both takes its time
+PATIENCE = 120_000  # a busy machine is no fault (ms)
+expect.set_options(timeout=PATIENCE)
 FLAGS = [
     "--headless",
     "--no-sandbox",
@@ -38,6 +39,13 @@ def browser_type_launch_args() -> dict[str, object]:
 @pytest.fixture
 def browser_context_args() -> dict[str, object]:
     return {"viewport": {"width": 1280, "height": 800}}
+
+
+@pytest.fixture
+def context(context: BrowserContext) -> BrowserContext:
+    """Whoever waits for a page waits long."""
+    context.set_default_timeout(PATIENCE)
+    return context
 
 
 def unfold(page: Page, name: str) -> None:
@@ -93,7 +101,7 @@ class Server:
             f"--port={self.port}",
         ]
         self.process = subprocess.Popen(command, env=self.env, stderr=subprocess.DEVNULL)
-        for _ in range(150):
+        for _ in range(1200):
             try:
                 urllib.request.urlopen(f"{self.address}/login/", timeout=2)
                 return

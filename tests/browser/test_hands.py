@@ -327,10 +327,10 @@ def test_a_design_answers_while_it_is_changed(demo: SimpleNamespace) -> None:
     page.get_by_text("Outline", exact=True).last.click()
     page.get_by_label("Limb width in").fill("2 1/4")
     page.get_by_label("Limb width in").press("Tab")
-    expect(page.locator("#tracks .former-line").first).to_be_attached(timeout=15000)
+    expect(page.locator("#tracks .former-line").first).to_be_attached()
     page.get_by_label("Limb width in").fill("two")
     page.get_by_label("Limb width in").press("Tab")
-    expect(page.locator("#result")).to_contain_text("could not be read", timeout=15000)
+    expect(page.locator("#result")).to_contain_text("could not be read")
 
 
 def signed_in_at_the_tiller(server: Server, page: Page) -> None:

@@ -128,7 +128,7 @@ def test_from_an_empty_workshop_to_the_bow_card(empty_shop: Server, page: Page, 
     page.get_by_label("Name").fill("Runa's flatbow")
     page.get_by_label(re.compile("^Bow length")).fill(w["length"])
     page.get_by_label(re.compile("^Bow length")).press("Tab")
-    expect(page.locator("#result .big").first).to_be_visible(timeout=15000)
+    expect(page.locator("#result .big").first).to_be_visible()
     page.get_by_role("button", name="Keep the design").click()
     expect(
         page.get_by_role("heading", name="How long the bow should be: three schools")

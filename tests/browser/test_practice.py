@@ -167,7 +167,7 @@ def test_a_free_bow_by_keyboard_to_a_finish(demo: SimpleNamespace) -> None:
     page.get_by_role("link", name="Look at the debrief").press("Enter")
     expect(page.locator(".practice-figures")).to_contain_text("of the limbs within 12 %")
     page.get_by_role("button", name=re.compile("Let the plain rule")).press("Enter")
-    expect(page.locator("#others table")).to_contain_text("the plain rule", timeout=60000)
+    expect(page.locator("#others table")).to_contain_text("the plain rule")
 
 
 def test_pulling_asks_nobody(demo: SimpleNamespace) -> None:

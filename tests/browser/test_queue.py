@@ -60,7 +60,7 @@ def test_an_entry_waits_in_the_browser_until_the_server_answers(
     expect(unsent).to_contain_text("2 entries wait here")
     own_demo.start()
     visit(page, own_demo.address + "/builds/14/tiller/")
-    expect(unsent).to_contain_text("needs the draw it was read at", timeout=20000)
+    expect(unsent).to_contain_text("needs the draw it was read at")
     visit(page, own_demo.address + "/builds/14/log/")
     expect(page.locator("table.log").get_by_text("37 lb at 21 1/2 in")).to_have_count(1)
     # still there on every page, and mended there
@@ -70,7 +70,7 @@ def test_an_entry_waits_in_the_browser_until_the_server_answers(
     expect(unsent.get_by_label("Weight on the scale, lb")).to_have_value("38")
     unsent.get_by_label("at a draw of, in").fill("22")
     unsent.get_by_role("button", name="Send it again").click()
-    expect(unsent).to_be_hidden(timeout=20000)
+    expect(unsent).to_be_hidden()
     expect(page.locator("table.log").get_by_text("38 lb at 22 in")).to_have_count(1)
     visit(page, own_demo.address + "/builds/14/tiller/")
     expect(page.get_by_text("check 7 of 7")).to_be_visible()
@@ -100,8 +100,8 @@ def test_what_is_written_while_the_shop_is_away_arrives_each_once_and_in_order(
     assert not Axe().run(page).response["violations"]
     own_demo.start()
     # by itself: the page that was asked for comes, and nothing waits
-    expect(page.get_by_role("heading", level=1)).to_have_text("The rack", timeout=30000)
-    expect(unsent).to_be_hidden(timeout=30000)
+    expect(page.get_by_role("heading", level=1)).to_have_text("The rack")
+    expect(unsent).to_be_hidden()
     visit(page, own_demo.address + LOG)
     written = page.locator("table.log td.written").all_inner_texts()[-5:]
     assert written == [
@@ -133,7 +133,7 @@ def test_it_survives_a_closed_browser_and_waits_through_signing_in(
     page.get_by_label("Password").fill("heather on the fell")
     page.get_by_role("button", name="Sign in").click()
     expect(page.get_by_role("navigation", name="Rooms")).to_be_visible()
-    expect(page.locator("#unsent")).to_be_hidden(timeout=20000)
+    expect(page.locator("#unsent")).to_be_hidden()
     visit(page, own_demo.address + LOG)
     expect(page.locator("table.log").get_by_text("31 lb at 18 in")).to_have_count(1)
     # signed out between the page and the press, it waits as well; who else signs in is asked
@@ -312,5 +312,5 @@ def test_a_page_with_a_choice_half_made_is_not_made_anew(own_demo: Server, page:
     page.evaluate("window.sameDocument = true")
     own_demo.start()
     page.evaluate("window.dispatchEvent(new Event('online'))")
-    expect(unsent).to_be_hidden(timeout=30000)
+    expect(unsent).to_be_hidden()
     assert page.evaluate("window.sameDocument") and chosen.input_value() == value

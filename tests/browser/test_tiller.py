@@ -20,7 +20,7 @@ def stretch(page: Page, limb: str, start: str) -> object:
 def written(page: Page) -> str:
     """What the page says was written down."""
     note = page.locator(".notices .notice").first
-    expect(note).to_be_visible(timeout=15000)
+    expect(note).to_be_visible()
     return note.inner_text()
 
 
@@ -137,15 +137,15 @@ def test_a_removal_done_otherwise_an_act_and_undoing_both(own_demo: Server, page
     expect(page.get_by_text("It counts no more: cut 1 in both ends")).to_be_visible()
     expect(page.locator(".idle .big").first).to_have_text(weight)
     page.locator("#looks > summary").click()
-    expect(page.locator(".strip-of-checks li")).to_have_count(5, timeout=20000)
+    expect(page.locator(".strip-of-checks li")).to_have_count(5)
     page.get_by_role("button", name="put it back").first.click()
     expect(page.get_by_text("It counts again: cut 1 in both ends")).to_be_visible()
     expect(page.locator(".idle .big").first).to_have_text(now)
     page.locator("#ways > summary").click()
-    expect(page.get_by_text("What it costs")).to_be_visible(timeout=20000)
+    expect(page.get_by_text("What it costs")).to_be_visible()
     page.locator("#looks > summary").click()
     page.get_by_role("button", name="advice without it").first.click()
-    expect(page.locator("#without")).to_contain_text("With it:", timeout=20000)
+    expect(page.locator("#without")).to_contain_text("With it:")
 
 
 def test_a_reading_stands_beside_the_picture_and_lights_its_place(
@@ -242,7 +242,7 @@ def test_open_panels_stand_axes_rules(demo: SimpleNamespace, theme: str) -> None
         """for (const one of document.querySelectorAll('main details')) {
             one.removeAttribute('name'); one.open = true; }"""
     )
-    page.locator(".strip-of-checks").wait_for(timeout=20000)
+    page.locator(".strip-of-checks").wait_for()
     found = Axe().run(page, options={"runOnly": ["wcag2a", "wcag2aa", "wcag21aa", "wcag22aa"]})
     assert not found.response["violations"], [v["id"] for v in found.response["violations"]]
 
@@ -266,7 +266,7 @@ def test_touches_wait_while_the_shop_is_away_and_come_in_order(
     page.get_by_role("button", name=re.compile("keep 3 pulls")).click()
     expect(unsent).to_contain_text("3 entries wait here")
     own_demo.start()
-    expect(unsent).to_be_hidden(timeout=40000)
+    expect(unsent).to_be_hidden()
     page.wait_for_load_state()
     page.goto(own_demo.address + LOG)
     opened = "document.querySelectorAll('.written details').forEach((d) => { d.open = true; })"
