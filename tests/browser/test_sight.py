@@ -7,7 +7,7 @@ from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import ROOT
 
-PICTURES = ROOT / "src" / "fellwind" / "sight" / "pictures"
+PICTURES = ROOT / "scripts" / "demo" / "pictures"
 WIDE = 1800  # pixels of the kept picture
 
 

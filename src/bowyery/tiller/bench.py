@@ -52,7 +52,9 @@ from bowyery.tiller.target import Place, weights_of
 
 LEFT_ON = 0.35  # log stiffness a roughed-out bow is expected to have beyond its design
 SAME_PLACE = 0.03  # of an edge laid again where one lay before (m)
-RAISED = 1.4  # errors by which an edge shows more than all else would have it, to be left alone
+# Errors by which a straight edge shows more bend than all else would have it there, to be left
+# alone: one edge by itself; or two within a hand, both by so much and together by so much.
+RAISED, RAISED_TOO, RAISED_BOTH, A_HAND = 2.0, 0.6, 2.3, 0.1
 UNLIKELY = 2.5 * COMMON_SPREAD  # further from that no bow is believed to be at first sight
 HANDS_DIFFER = 0.15  # how much more one limb is given by as many strokes than the other
 REMEMBERED = 8  # checks back that are fitted anew; what came before is in the first belief's width
@@ -626,9 +628,17 @@ class _Walked:
                 for _, r in edges
             )
         ]
+        high = {
+            k: (r.value - float(now.predicted[k])) / KINDS[r.kind].error(r, r.value, 0.0)
+            for k, r in edges
+        }
         for k, r in edges:
-            error = KINDS[r.kind].error(r, r.value, 0.0)
-            if r.value - float(now.predicted[k]) > RAISED * error and r.limb is not None:
+            beside = max(
+                (high[j] for j, other in edges if j != k and other.limb == r.limb
+                 and abs((other.at or 0.0) - (r.at or 0.0)) < A_HAND), default=0.0,
+            )  # fmt: skip
+            both = min(high[k], beside) > RAISED_TOO and high[k] + beside > RAISED_BOTH
+            if (high[k] > RAISED or both) and r.limb is not None:
                 at, half = r.at or 0.0, 0.5 * (r.span or 0.0)
                 self.raised.append(Place(r.limb, max(0.0, at - half), at + half, 0.0, True))
 
