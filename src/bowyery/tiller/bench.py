@@ -520,6 +520,7 @@ class _Walked:
         self.shown = list[Shown]()
         self.looks = list[Look]()
         self.raised = list[Place]()
+        self.misfits = list[float]()
 
     @property
     def bow(self) -> Bow:
@@ -632,6 +633,10 @@ class _Walked:
             k: (r.value - float(now.predicted[k])) / KINDS[r.kind].error(r, r.value, 0.0)
             for k, r in edges
         }
+        self.misfits += [abs(one) for one in high.values()]
+        # by this maker's own edges: half of a fair spread lies within two thirds of its deviation
+        rough = max(1.0, float(np.median(self.misfits)) / 0.674) if self.misfits else 1.0
+        high = {k: one / rough for k, one in high.items()}
         for k, r in edges:
             beside = max(
                 (high[j] for j, other in edges if j != k and other.limb == r.limb
