@@ -177,8 +177,9 @@ def _written(home: Path, page, k: int, mark: str) -> None:  # type: ignore[no-un
                 keep.click(timeout=3000)
             return
         except PlaywrightError:  # the page was made anew meanwhile: see whether it was written
-            if page.evaluate(_HAS, mark) or counted(home, f"{ENTRIES} LIKE '%{mark}'"):
-                return
+            with suppress(PlaywrightError):  # and made anew once more while it was asked
+                if page.evaluate(_HAS, mark) or counted(home, f"{ENTRIES} LIKE '%{mark}'"):
+                    return
     raise RuntimeError(f"{mark} could not be written")
 
 

@@ -257,8 +257,9 @@ def test_a_mark_stays_on_the_wood_until_its_place_is_seen_to_bend_well() -> None
 
 
 def test_an_edge_that_reads_high_spares_its_place_until_an_edge_is_laid_there_again() -> None:
-    high = f"{LOOK}, upper edge 1/16 at 11, 5/32 at 16, 1/16 at 21"
+    high = f"{LOOK}, upper edge 7/64 at 9, 7/64 at 12, 3/16 at 16, 7/64 at 20, 7/64 at 24"
     assert spared(state(high), 16)
     after = (high, "off lower 10 strokes with scraper, 25 pulls", AGAIN)
     assert spared(state(*after), 16)
-    assert not spared(state(*after, "upper edge 1/16 at 16"), 16)
+    laid_again = state(*after[:2], f"{AGAIN}, upper edge 7/64 at 16")
+    assert laid_again.advice is not None and not any(p.seen for p in laid_again.advice.weak)

@@ -206,7 +206,7 @@ class Known:
     """A cause of a break.
 
     Attributes:
-        words: what it is.
+        words: what it is, as a sentence goes on with it.
         start: how often it breaks bows, against the others, before anything is read.
         rule: by which facts it is weighed, each with its ratio.
         earlier: what would have shown it before.
