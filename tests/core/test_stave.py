@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from bowyery.bow.families import LAYOUTS
@@ -89,6 +89,7 @@ def test_knots_beside_the_middle_are_sawn_away_by_a_shift() -> None:
 
 
 @settings(max_examples=25)
+@example([(1.25, 0.022, "belly check")])  # exactly on a line of the bow's edge
 @given(
     st.lists(
         st.tuples(st.floats(0.02, 1.98), st.floats(-0.025, 0.025), st.sampled_from(sorted(FLAWS))),

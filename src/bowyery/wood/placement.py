@@ -23,6 +23,7 @@ SQUARE_SIDES = 0.002  # wood to spare on each side of split stock for cleaning u
 BEYOND_NOCKS = 0.025  # wood that each end wants beyond its string nock, usually (m)
 _NODES = 97
 _IDLE = 0.15  # of what it bears: wood that is bent less than this hardly works
+_TOUCH = 1e-9  # m: what lies exactly on a line is judged alike from either end of the stave
 # what costs how much; one point is a pin knot on the back of a limb bent to all it bears
 _EDGE = 1.6
 _NARROW, _THIN = 40.0, 40.0
@@ -307,15 +308,17 @@ def _flaw_costs(
             local_use,
             np.interp(np.clip(here + side * half_long[:, None], 0, outline.length), at, use),
         )
-    gone = (where + half_long[:, None] < 0) | (where - half_long[:, None] > outline.length)
+    gone = (where + half_long[:, None] < _TOUCH) | (
+        where - half_long[:, None] > outline.length - _TOUCH
+    )
     centre = (
         shifts[:, None] + turns * (here - 0.5 * outline.length)[..., None, None]
     )  # flaws, offsets, shifts, turns
     aside = np.abs(off[:, None, None, None] - centre)
     inner = 0.5 * local_width[..., None, None] - aside  # from the flaw's middle to the bow's edge
     wide = half_wide[:, None, None, None]
-    beside = inner + wide <= 0
-    edge = ~beside & (inner - wide < 0)
+    beside = inner + wide <= _TOUCH
+    edge = ~beside & (inner - wide < -_TOUCH)
     share = np.minimum(1.0, 2 * half_wide[:, None] / local_width)[..., None, None]
     into = np.minimum(1.0, deep[:, None] / local_depth)[..., None, None]
     strained = np.maximum(local_use, 0.0)[..., None, None] ** 2
@@ -331,7 +334,7 @@ def _flaw_costs(
         0.0, 0.5 * wood[:, None, None, None] - np.abs(centre) - 0.5 * local_width[..., None, None]
     )
     leave = np.array([FLAWS[f.kind].leave_wood for f in flaws])[:, None, None, None]
-    cost = np.where(leave & (room >= wide), 0.7 * cost, cost)
+    cost = np.where(leave & (room >= wide - _TOUCH), 0.7 * cost, cost)
     cost = np.where(edge, _EDGE * cost, cost)
     cost = np.where(beside | gone[..., None, None], 0.0, cost)
     return cost, here, local_use, np.where(gone[..., None, None], -np.inf, inner), room
@@ -374,7 +377,7 @@ def _described(
             x, edge = float(here[number, 0]), float(inner[number, 0, 0, 0])
             if edge == -np.inf:
                 fate = "off the ends"
-            elif edge + flaw.width / 2 <= 0:
+            elif edge + flaw.width / 2 <= _TOUCH:
                 fate = "off the edge"
             elif float(use[number, 0]) <= _IDLE:
                 fate = (
@@ -383,7 +386,7 @@ def _described(
                     else "at the tip"
                 )
             else:
-                fate = "on the edge" if edge < flaw.width / 2 else "in the limb"
+                fate = "on the edge" if edge < flaw.width / 2 - _TOUCH else "in the limb"
             from_middle = (0.5 * outline.length - x) if turned else (x - 0.5 * outline.length)
             face = "back" if (flaw.face == "back") != over or flaw.face == "through" else "belly"
             fates.append(

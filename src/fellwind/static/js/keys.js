@@ -24,6 +24,7 @@ let early = null;
 document.addEventListener("DOMContentLoaded", () => {
   const place = early && document.querySelector(early);
   if (place) act(place);
+  else if (document.activeElement === document.body) document.querySelector("#main [data-autofocus]")?.focus();
 });
 
 document.addEventListener("keydown", (event) => {
