@@ -25,8 +25,9 @@ from bowyery.record.evidence import (
 from bowyery.record.learned import QUANTITIES, Evidence, Quantity, learned, unfolded
 from bowyery.strings.settle import BraceRead, settles, settling
 from bowyery.tiller.bench import Workpiece
+from bowyery.tiller.changes import Act, Pass
 from bowyery.tiller.kinds import Reading
-from bowyery.tiller.log import Act, Check, History, Lie, Pass, StringOn
+from bowyery.tiller.log import Check, History, Lie, StringOn
 from bowyery.units.quantity import INCH, POUND_FORCE
 from bowyery.wood.materials import at_moisture, fibre, material
 

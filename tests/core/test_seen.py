@@ -7,7 +7,8 @@ from bowyery.bow.bow import SIDES
 from bowyery.errors import UnreadableError
 from bowyery.tiller.bench import BenchState, Workpiece, work_out
 from bowyery.tiller.estimate import CROOKS, PLACES, crooked, estimate, few_cells, predict
-from bowyery.tiller.kinds import EYE, EYE_LIMB, Reading
+from bowyery.tiller.kinds import Reading
+from bowyery.tiller.kinds.eye import EYE, EYE_LIMB
 from bowyery.tiller.log import History, Noted, history
 from bowyery.tiller.pencil import parse, words
 from bowyery.tiller.readings import read

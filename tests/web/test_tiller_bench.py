@@ -17,8 +17,7 @@ from fellwind.builds.log import STRUCK
 from fellwind.builds.models import Build, Entry, Measure, Wait
 from fellwind.builds.services import minutes
 from fellwind.shop.models import Tool
-from fellwind.tiller.act_form import ACTS
-from fellwind.tiller.forms import USUAL, WRITTEN, ReadingForm
+from fellwind.tiller.forms import ASKED, PRESSES, USUAL, ReadingForm
 from fellwind.tiller.services import HALF_HOUR, bench
 from tests.conftest import signed_in
 from tests.web.forms import made_from
@@ -212,12 +211,12 @@ FIGURES = {
 }  # fmt: skip
 
 
-@pytest.mark.parametrize("act", ACTS)
+@pytest.mark.parametrize("act", PRESSES)
 def test_every_act_by_form_does_as_its_pencil_line_and_the_page_stands(
     client: Client, shop: SimpleNamespace, act: str
 ) -> None:
     keep(client, LOOK)
-    limb = "both" if "both" in ACTS[act].limbs or not ACTS[act].limbs else "upper"
+    limb = "both" if "both" in PRESSES[act].limbs or not PRESSES[act].limbs else "upper"
     answer = client.post(where("done"), act_form(act, limb=limb, **FIGURES))
     assert answer.status_code == 302
     entry = Entry.objects.order_by("-pk")[0]
@@ -383,9 +382,8 @@ def reading(**given: str) -> dict[str, str]:
     return {f"reading-{k}": v for k, v in rows.items()}
 
 
-EXAMPLES = {
-    ("upper_" if row.limbs else "") + name: row.hints for name, row in WRITTEN.items()
-}  # fmt: skip
+EXAMPLES = {name: row.hints for name, (_, row, limb) in ASKED.items()
+            if row.hints[0] and limb != "lower"}  # fmt: skip
 
 
 @pytest.mark.parametrize("name", EXAMPLES)

@@ -13,7 +13,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from bowyery.arrays import Floats
-from bowyery.bow.bow import Bow, Limb
+from bowyery.bow.bow import SIDES, Bow, Limb
 from bowyery.bow.layout import layer_of
 from bowyery.bow.limb_grid import LimbGrid, grid, interpolation
 from bowyery.bow.section import Layer
@@ -269,6 +269,33 @@ class Outcome:
     def use(self) -> float | None:
         """Greatest use of what the layers bear for years, or None."""
         return None if self.uses is None else self.uses.lasts
+
+
+def patched(bow: Bow, limb: str, start: float, end: float, thickness: float) -> Bow:
+    """Glue a patch of the bow's own wood on the belly between two places of a limb, run out at its
+    ends.
+
+    Args:
+        start, end: from the root (m).
+        thickness: of the patch in its middle (m).
+
+    Raises:
+        DescriptionError: the patch lies off the limb, or has no length or thickness.
+    """
+    if limb not in SIDES:
+        raise DescriptionError("A patch lies on one limb.", "patch")
+    side = SIDES.index(limb)
+    one: Limb = bow.limbs[side]
+    if not (0 <= start < end <= one.length and thickness > 0):
+        raise DescriptionError("The patch must lie on the limb and have some thickness.", "patch")
+    middle, half = 0.5 * (start + end), 0.5 * (end - start)
+    at = np.unique(
+        np.concatenate([one.at, [start, middle - 0.5 * half, middle, middle + 0.5 * half, end]])
+    )
+    hump: Floats = thickness * np.clip(2 * (1 - np.abs(at - middle) / half), 0.0, 1.0)
+    there = at_stations(one, at)
+    moved = replace(there, thickness=there.thickness + hump)
+    return replace(bow, upper=moved) if side == 0 else replace(bow, lower=moved)
 
 
 def outcomes(named: Sequence[tuple[str, Bow]], draw: float, cells: int = 32) -> tuple[Outcome, ...]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from bowyery.practice.session import Act, State, sunk
 from bowyery.tiller.kinds import KINDS
-from bowyery.tiller.statements import SAY, Statement, Tree
+from bowyery.tiller.statements import Statement, Tree
 from bowyery.units.quantity import Units
 
 _READS = {
@@ -111,7 +111,7 @@ def bare(one: Statement, shown: Units) -> str:
 
 def statement_words(one: Statement, state: State, shown: Units) -> str:
     """A reading as it is written down."""
-    said = SAY[one.kind](one, Tree(reach=(state.reach(0), state.reach(1))), shown)
+    said = KINDS[one.kind].aloud(one, Tree(reach=(state.reach(0), state.reach(1))), shown)
     return said[:1].upper() + said[1:]
 
 

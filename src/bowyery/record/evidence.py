@@ -18,8 +18,9 @@ from bowyery.mechanics.shot import HELD, tired
 from bowyery.mechanics.statics import brace_bow, draw
 from bowyery.record.proof import implied
 from bowyery.tiller.bench import Workpiece
-from bowyery.tiller.kinds import KINDS, Reading
-from bowyery.tiller.log import Check, History, Lie, Pass
+from bowyery.tiller.changes import Pass
+from bowyery.tiller.kinds import READINGS, Reading
+from bowyery.tiller.log import Check, History, Lie
 
 CALIPER = 0.0002  # of one reading, with how the limb wanders between the marks (m)
 CALIPER_ALIKE = 0.0001  # by which a caliper is off alike everywhere (m)
@@ -69,7 +70,7 @@ def modulus_shown(piece: Workpiece, past: History) -> tuple[float, float] | None
                 told, rises = _pulls(bows[r.string], r.draw or 0.0)
             except BowyeryError:  # the string hangs at that draw
                 continue
-            error = KINDS["weight"].error(r, r.value, rises) / r.value
+            error = READINGS["weight"].error(r, r.value, rises) / r.value
             rows.append((math.log(r.at_once / told), error, STRINGS[on[r.string].rung]))
     if not rows:
         return None

@@ -19,8 +19,9 @@ from bowyery.mechanics import statics
 from bowyery.mechanics.elastica import shapes
 from bowyery.mechanics.strain import Uses
 from bowyery.tiller import advice as act
-from bowyery.tiller.acts import RECHECKS, Standing, acted
+from bowyery.tiller.acts import Standing, acted, again
 from bowyery.tiller.bite import USUAL_TOOL, Bite, Tool, bite_of, learned
+from bowyery.tiller.changes import Act, Pass
 from bowyery.tiller.estimate import (
     BEND,
     COMMON_SPREAD,
@@ -45,8 +46,9 @@ from bowyery.tiller.estimate import (
     would_sharpen,
 )
 from bowyery.tiller.forecast import SCALE_OFF, Band, BenchRule, Forecast, bench_rules, forecast
-from bowyery.tiller.kinds import EYE, KINDS, Reading
-from bowyery.tiller.log import Act, Check, History, Pass, StringOn
+from bowyery.tiller.kinds import READINGS, Reading
+from bowyery.tiller.kinds.eye import TOO_WEAK
+from bowyery.tiller.log import Check, History, StringOn
 from bowyery.tiller.strokes import Stretch, stretches
 from bowyery.tiller.target import Place, weights_of
 
@@ -448,7 +450,7 @@ def _doubt(past: History, last: Check, now: Estimate, outlook: Forecast) -> act.
     """Why no wood may come off on the word of a check."""
     if not past.weights:
         return "no weight"
-    if any(RECHECKS[one.kind] for one in past.acts):
+    if any(again(one) for one in past.acts):
         return "changed"
     if _mostly_wild(last, now):
         return "wild weights"
@@ -462,15 +464,14 @@ def _marked(past: History) -> tuple[Place, ...]:
     """Places that somebody marked as bending too much: such a mark stays on the wood, whatever is
     read or taken off afterwards, until the same place is seen to bend well or too little.
     """
-    too_weak, well = {EYE["weak"], EYE["hinge"]}, {EYE["good"], EYE["stiff"], EYE["block"]}
     marks = list[Place]()
     for r in (r for check in past.checks for r in check.readings if r.kind == "eye"):
         if r.limb is None or r.at is None or r.span is None:
             continue
         start, end = max(0.0, r.at - 0.5 * r.span), r.at + 0.5 * r.span
-        if (r.value, r.error) in too_weak:
+        if r.how in TOO_WEAK:
             marks.append(Place(r.limb, start, end, 0.0, True))
-        elif (r.value, r.error) in well:
+        elif r.how:
             marks = [
                 one
                 for one in marks
@@ -630,7 +631,7 @@ class _Walked:
             )
         ]
         high = {
-            k: (r.value - float(now.predicted[k])) / KINDS[r.kind].error(r, r.value, 0.0)
+            k: (r.value - float(now.predicted[k])) / READINGS[r.kind].error(r, r.value, 0.0)
             for k, r in edges
         }
         self.misfits += [abs(one) for one in high.values()]
@@ -817,7 +818,7 @@ def _outweighed(check: Check, now: Estimate, full_draw: float) -> bool:
         return False
     # none of them alone, but all to one side: by more than the scale may be off
     off = np.array([r.at_once - now.predicted[k] for k, r in rows])
-    own = sum(KINDS["weight"].error(r, r.value, RISES * r.value / (r.draw or 1.0)) ** 2
+    own = sum(READINGS["weight"].error(r, r.value, RISES * r.value / (r.draw or 1.0)) ** 2
               for _, r in rows)  # fmt: skip
     alike = SCALE_OFF * sum(r.value for _, r in rows)
     same = bool(np.all(off > 0) or np.all(off < 0))

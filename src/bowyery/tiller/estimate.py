@@ -35,7 +35,7 @@ from bowyery.bow.limb_grid import LimbGrid
 from bowyery.bow.thinning import thinning
 from bowyery.errors import EstimateError, SolveError
 from bowyery.mechanics import statics
-from bowyery.tiller.kinds import SIZES, Reading
+from bowyery.tiller.kinds import READINGS, Reading
 from bowyery.tiller.readings import Readout, check_readings, errors_of, read
 
 PLACES = 12
@@ -378,7 +378,7 @@ def predict(
         bent = crooked(bent, crooks)
     found = read(bent, bows, readings, slopes, limbs)
     for column, r in enumerate(readings):
-        if r.kind in SIZES:
+        if READINGS[r.kind].size:
             share = np.clip((r.at or 0.0) / float(limbs.length[r.side, 0]), 0.0, 1.0) * (PLACES - 1)
             low = min(int(share), PLACES - 2)
             here = fields[:, r.side, low : low + 2] @ np.array([1 - (share - low), share - low])

@@ -11,20 +11,15 @@ from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 
 from bowyery.bow.bow import SIDES, Bow, Side
-from bowyery.tiller.kinds import (
-    EYE,
-    EYE_LIMB,
-    KINDS,
-    SEEN,
-    UNSTRUNG,
-    Reading,
-)
-from bowyery.tiller.statements import ACTS, STRING_WORDS, Statement
+from bowyery.tiller.changes import Act, Pass
+from bowyery.tiller.kinds import KINDS, READINGS, Reading
+from bowyery.tiller.kinds.eye import EYE, EYE_LIMB
+from bowyery.tiller.kinds.string import STRING_WORDS
+from bowyery.tiller.statements import Statement
 
 USUAL_SLACK = 0.075  # a tillering string is usually so much longer than the bow (m)
 USUAL_LOW_BRACE = 0.075  # and a first brace about so high (m)
 LOW_BELOW = 0.11  # a bow braced no higher than this is braced low (m)
-ASIDE = ("string off", "sideways", "twist")
 # How far off a string's length, or a brace height, may be: one deviation where it was written down
 # and where it was not (m).
 STRING_OFF = {
@@ -95,51 +90,6 @@ class StringOn:
             return replace(bow, hold=hold, brace_height=None, string_length=slack)
         usual = USUAL_LOW_BRACE if self.kind == "string low" else bow.brace_height
         return replace(bow, hold=hold, brace_height=self.at or usual, string_length=None)
-
-
-@dataclass(frozen=True)
-class Pass:
-    """Wood taken in one go: off which limb, between which places from the centre (m), as a
-    thickness (m) or in strokes.
-
-    Attributes:
-        start: from (m).
-        end: to (m).
-        tool: that took it, where it was written.
-        face: off which face where not off the belly: sides, edges, back or facets.
-    """
-
-    limb: Side
-    thickness: float | None
-    strokes: int | None
-    start: float | None = None
-    end: float | None = None
-    tool: str = ""
-    face: str = ""
-
-
-@dataclass(frozen=True)
-class Act:
-    """Something that changed the bow otherwise than by wood off its belly.
-
-    Attributes:
-        more: what the act's second figure says (SI), such as minutes of heat.
-        limb: None for both, or for the whole bow.
-        value: a length (m) or an angle (rad), as the kind has it.
-        start, end: from the bow's centre (m), alike for a place.
-        how: colour, material, or how a crack was mended.
-        id: of the measure it came from.
-    """
-
-    kind: str
-    limb: Side | None = None
-    value: float | None = None
-    start: float | None = None
-    end: float | None = None
-    more: float | None = None
-    how: str = ""
-    id: int = 0
-    entry: int = 0
 
 
 @dataclass(frozen=True)
@@ -286,7 +236,8 @@ class History:
     def seen(self) -> bool:
         """Whether anything was read that tells the limbs apart."""
         return any(
-            (r.limb is not None and r.kind not in UNSTRUNG and r.kind != "eye") or r.kind == "tilt"
+            (r.limb is not None and READINGS[r.kind].off_the_bend and r.kind != "eye")
+            or r.kind == "tilt"
             for check in self.checks
             for r in check.readings
         )
@@ -301,6 +252,11 @@ class History:
         lies = tuple(one for one in self.lies if one.check <= number)
         string = checks[-1].string
         return replace(self, checks=checks, changes=(), pulls=None, string=string, lies=lies)
+
+
+def how_read(s: Statement) -> str:
+    """How a reading was come by: a word of the eye, a photograph, a scale; empty: a figure."""
+    return "photograph" if s.kind == "traced" else s.how
 
 
 @dataclass
@@ -369,7 +325,7 @@ class _Walk:
             drop = s.more / (value + s.more)
         elif s.kind == "traced":
             error = s.more
-        elif s.kind in SEEN:
+        elif READINGS[s.kind].seen:
             value, error = (EYE if s.kind == "eye" else EYE_LIMB)[s.how]
             self.forget(s, at, span)
         # gaps at full brace are read on a braced bow, said or not
@@ -379,13 +335,13 @@ class _Walk:
         self.readings.append(
             Reading(
                 s.kind, value, s.limb, self.at_draw(s), at, span if span > 0 else None,
-                self.string.key, error, drop, noted.id,
+                self.string.key, error, drop, how_read(s), noted.id,
             )
         )  # fmt: skip
 
     def at_draw(self, s: Statement) -> float | None:
         """The draw of a reading; what is seen by eye was seen at the furthest one of its look."""
-        if s.kind not in SEEN or s.draw is not None:
+        if not READINGS[s.kind].seen or s.draw is not None:
             return s.draw
         key = self.string.key
         draws = [r.draw for r in self.readings if r.draw is not None and r.string == key]
@@ -412,7 +368,7 @@ class _Walk:
         made, root = len(self.checks) + bool(self.readings), self.roots[SIDES.index(s.limb)]
         self.lies.append(Lie(s.limb, s.at, s.value or 0.0, made, self.entry))
         at = None if s.at is None else max(0.0, s.at - root)
-        row = Reading("profile", s.value or 0.0, s.limb, at=at, id=noted.id)
+        row = Reading("profile", s.value or 0.0, s.limb, at=at, how=s.how, id=noted.id)
         self.unstrung = [r for r in self.unstrung if (r.limb, r.at) != (row.limb, row.at)] + [row]
 
     def act(self, noted: Noted) -> None:
@@ -466,26 +422,28 @@ def history(noted: Iterable[Noted], roots: tuple[float, float] = (0.0, 0.0)) -> 
         if one.entry != walk.entry:
             walk.close()
             walk.entry = one.entry
-        if s.kind in STRING_WORDS or s.kind in ("brace", "hook"):
+        kind = KINDS[s.kind]
+        reading = READINGS.get(s.kind)
+        if kind.walk == "string":
             walk.strung(s)
-        elif s.kind == "profile":
+        elif kind.walk == "lie":
             walk.lie(one)
-        elif s.kind in KINDS:
-            if s.kind in SEEN:
+        elif reading is not None:
+            if reading.seen:
                 walk.reopen()
             walk.read(one)
-        elif s.kind in ACTS:
+        elif kind.walk == "act":
             walk.act(one)
-        elif s.kind in ASIDE:
+        elif kind.walk == "aside":
             value = (s.value or 0.0) * (-1 if s.how == "left" else 1)
             walk.asides[s.kind, s.limb] = Aside(s.kind, s.limb, value)
-        elif s.kind == "rested":
+        elif kind.walk == "rested":
             walk.rested = max(walk.rested, int(s.value or 0))
-        elif s.kind in ("removed", "strokes"):
+        elif kind.walk == "wood":
             walk.take(s)
-        elif s.kind == "pulls" and walk.pulls is not None:
+        elif kind.walk == "pulls" and walk.pulls is not None:
             walk.pulls += int(s.value or 0)
-        walk.exercised = s.kind == "pulls" or (walk.exercised and s.kind not in KINDS)
+        walk.exercised = s.kind == "pulls" or (walk.exercised and reading is None)
     walk.close()
     if walk.unstrung and walk.checks and not walk.changes:
         last = walk.checks[-1]

@@ -1,6 +1,6 @@
 """The pencil line: what a maker writes on the limb, read into statements and said back.
 
-Everything follows from one table (:mod:`bowyery.tiller.statements`): how each kind of statement is
+Everything follows from one table (:mod:`bowyery.tiller.kinds`): how each kind of statement is
 written, what it is called in help and errors, what a bow can show, and how it is said back.
 Statements are parted by ``;`` or by a comma and a space; bare numbers are in the writer's units;
 ``note`` takes the rest of the line.
@@ -12,24 +12,20 @@ that could be two things is refused with both of them, never guessed.
 from __future__ import annotations
 
 import re
+from collections.abc import Iterable
 from dataclasses import replace
 from itertools import groupby
+from typing import TypeVar
 
 from bowyery.errors import UnreadableError
-from bowyery.tiller.kinds import KINDS
-from bowyery.tiller.statements import (
-    LIMB,
-    LIMBS,
-    SAY,
-    STATEMENTS,
-    STRING_WORDS,
-    Context,
-    Statement,
-    StatementKind,
-    Tree,
-    pattern,
-)
+from bowyery.tiller.kinds import KINDS, READINGS, ROWS
+from bowyery.tiller.kinds.eye import TOO_STIFF, TOO_WEAK
+from bowyery.tiller.kinds.kind import Help, Kind
+from bowyery.tiller.statements import LIMB, LIMBS, Context, Statement, Tree, pattern
 from bowyery.units.quantity import WEIGHT, Units, World
+
+Key = TypeVar("Key")
+HELPS: tuple[Help, ...] = tuple(help for row in ROWS for help in row.helps)
 
 
 def parse(line: str, world: World, tree: Tree | None = None) -> tuple[Statement, ...]:
@@ -45,37 +41,57 @@ def parse(line: str, world: World, tree: Tree | None = None) -> tuple[Statement,
     Raises:
         UnreadableError: names the part that could not be read and shows what could stand there.
     """
+    found, troubles = read([("", line.strip().lstrip("/"))], world, tree)
+    if troubles:
+        raise troubles[0][1]
+    if not found:
+        example = ", ".join(one.example(world) for one in HELPS[:2])
+        raise UnreadableError(f"Nothing was written; try “{example}”.")
+    return found
+
+
+def read(
+    parts: Iterable[tuple[Key, str]], world: World, tree: Tree | None = None
+) -> tuple[tuple[Statement, ...], list[tuple[Key, UnreadableError]]]:
+    """Read parts of one line that come from different places, as fields of a form.
+
+    Args:
+        parts: each with the name of where it comes from.
+        tree: how figures are taken on the bow it is about.
+
+    Returns:
+        All statements in order, as for :func:`parse`, and what could not be read, by names.
+    """
     tree = tree or Tree()
-    text = line.strip().lstrip("/").strip()
-    note = re.search(r"(?:^|[;,]\s*)note\b[:\s]*(.*)$", text, re.IGNORECASE | re.DOTALL)
     found: list[Statement] = []
-    rest = text if note is None else text[: note.start()]
+    troubles: list[tuple[Key, UnreadableError]] = []
     last: Statement | None = None
     draw: float | None = None
-    for part in re.split(r";|,\s+|,$|\n", rest):
-        for one in _joined(part.strip()):
-            for statement in _statements(one, world, tree, last):
-                last = statement
-                if statement.kind == "weight":
-                    draw = statement.draw
-                elif statement.kind in STRING_WORDS:
-                    draw = None
-                elif statement.kind in KINDS and KINDS[statement.kind].on_place:
-                    own = statement.draw
-                    statement = replace(statement, draw=draw if own is None else own)
-                found.append(statement)
-    _refuse_contradictions(found)
-    if note is not None:
-        if not note[1].strip():
-            raise UnreadableError("The note is empty.")
-        found.append(Statement("note", f"note {note[1].strip()}", words=note[1].strip()))
-    if not found:
-        example = STATEMENTS[0].example(world) + ", " + STATEMENTS[1].example(world)
-        raise UnreadableError(f"Nothing was written; try “{example}”.")
-    return tuple(found)
-
-
-_TOO_STIFF, _TOO_WEAK = ("stiff", "block"), ("weak", "hinge")
+    for key, text in parts:
+        note = re.search(r"(?:^|[;,]\s*)note\b[:\s]*(.*)$", text, re.IGNORECASE | re.DOTALL)
+        rest = text if note is None else text[: note.start()]
+        try:
+            for part in re.split(r";|,\s+|,$|\n", rest):
+                for one in _joined(part.strip()):
+                    for statement in _statements(one, world, tree, last):
+                        last = statement
+                        if statement.kind == "weight":
+                            draw = statement.draw
+                        elif KINDS[statement.kind].also:
+                            draw = None
+                        elif (kind := READINGS.get(statement.kind)) and kind.on_place:
+                            own = statement.draw
+                            statement = replace(statement, draw=draw if own is None else own)
+                        found.append(statement)
+            _refuse_contradictions(found)
+            if note is not None:
+                said = note[1].strip()
+                if not said:
+                    raise UnreadableError("The note is empty.")
+                found.append(Statement("note", f"note {said}", words=said))
+        except UnreadableError as error:
+            troubles.append((key, error))
+    return tuple(found), troubles
 
 
 def _refuse_contradictions(found: list[Statement]) -> None:
@@ -86,7 +102,7 @@ def _refuse_contradictions(found: list[Statement]) -> None:
             start = max(one.start or 0.0, other.start or 0.0)
             end = min(one.end or 0.0, other.end or 0.0)
             hows = {one.how, other.how}
-            apart = bool(hows & {*_TOO_STIFF}) + bool(hows & {*_TOO_WEAK}) + ("good" in hows)
+            apart = bool(hows & {*TOO_STIFF}) + bool(hows & {*TOO_WEAK}) + ("good" in hows)
             if one.limb == other.limb and start < end and apart > 1:
                 raise UnreadableError(
                     f"“{other.text}” and “{one.text}” say two things of one place; leave out the"
@@ -101,7 +117,7 @@ def _refuse_contradictions(found: list[Statement]) -> None:
 
 def _joined(part: str) -> list[str]:
     """Readings of one kind may be joined by “and”; the limb and the word stand before the first."""
-    places = "|".join(k.word for k in KINDS.values() if "at" in k.needs and k.word)
+    places = "|".join(k.word for k in READINGS.values() if "at" in k.needs and k.word)
     run = re.fullmatch(rf"((?:(?:{'|'.join(LIMBS)})\s+)?(?:{places}))\s+(.+)", part, re.IGNORECASE)
     if run is None:
         return [part] if part else []
@@ -113,16 +129,16 @@ def _statements(
 ) -> tuple[Statement, ...]:
     """What one part says; more than one thing it could say is asked about."""
     low = part.lower()
-    could: list[tuple[StatementKind, tuple[Statement, ...]]] = []
-    trouble: list[tuple[StatementKind, UnreadableError]] = []
-    for row in STATEMENTS:
-        same = last is not None and last.kind == row.name and row.carried
-        for form in (*row.forms, *(row.carried if same else ())):
+    could: list[tuple[Kind, tuple[Statement, ...]]] = []
+    trouble: list[tuple[Kind, UnreadableError]] = []
+    for row in ROWS:
+        same = last is not None and last.kind == row.name
+        for form in (*row.forms, *(row.after_one() if same else ())):
             match = pattern(form).fullmatch(low)
             if match is None:
                 continue
             try:
-                said = row.build(Context(part, world, tree, match))
+                said = row.read(Context(part, world, tree, match))
             except UnreadableError as error:
                 trouble.append((row, error))
                 continue
@@ -136,17 +152,19 @@ def _statements(
         raise UnreadableError(f"“{part}” could mean {both}; write {forms}.")
     if could:
         return could[0][1]
-    meant = [row for row in STATEMENTS if row.word and re.search(rf"\b{row.word}\b", low)]
+    meant = [help for help in HELPS if re.search(rf"\b{help.word}\b", low)]
+    kinds = [row for row in ROWS if any(help in meant for help in row.helps)]
     if trouble:  # of the kind that was meant, where its word is there
-        raise min(trouble, key=lambda one: one[0] not in meant)[1]
+        raise min(trouble, key=lambda one: one[0] not in kinds)[1]
     if re.fullmatch(rf"{LIMB}\s+[\d.,/\s]+\w*", low):
         raise UnreadableError(
             f"“{part}” does not say what was read; write gap, tip, edge or offset before the"
             " figure."
         )
-    if meant and (kind := KINDS.get(meant[0].name)) and kind.of_limb and not re.search(LIMB, low):
+    kind = READINGS.get(kinds[0].name) if kinds else None
+    if kind and kind.of_limb and not re.search(LIMB, low):
         raise UnreadableError(f"“{part}” does not say which limb; write upper or lower before it.")
-    examples = "”, “".join(row.example(world) for row in meant[:1] or STATEMENTS[:3])
+    examples = "”, “".join(row.example(world) for row in meant[:1] or HELPS[:3])
     raise UnreadableError(
         f"“{part}” could not be read; write for example “{examples}” or “note …”."
     )
@@ -154,7 +172,7 @@ def _statements(
 
 def _in_full(statement: Statement, world: World) -> str:
     """A reading written so that it can mean nothing else."""
-    kind = KINDS[statement.kind]
+    kind = READINGS[statement.kind]
     if kind.of_limb:
         return f"{statement.limb} {kind.word} {statement.text}"
     figure, _, rest = statement.text.partition(" ")
@@ -163,7 +181,7 @@ def _in_full(statement: Statement, world: World) -> str:
 
 def _of_a_limb(statement: Statement, last: Statement | None, carried: bool) -> Statement:
     """What a reading takes over from the one before it, of the same kind: limb and draw."""
-    kind = KINDS.get(statement.kind)
+    kind = READINGS.get(statement.kind)
     if kind is None or not kind.of_limb or last is None or last.kind != statement.kind:
         return statement
     draw = last.draw if carried and statement.draw is None else statement.draw
@@ -188,11 +206,11 @@ def words(statements: tuple[Statement, ...], tree: Tree, shown: Units) -> list[s
             when = "braced" if draw is None else f"at {tree.draw_words(draw, shown)}"
             said.append(f"{whose} traced from a photograph at {len(rows)} places, {when}")
         else:
-            said += [SAY[s.kind](s, tree, shown) for s in rows]
+            said += [KINDS[s.kind].aloud(s, tree, shown) for s in rows]
     return said
 
 
 def help_rows(world: World) -> list[tuple[str, str]]:
     """How each kind of statement is written in a world, and what it means."""
-    rows = [(row.example(world), row.meaning) for row in STATEMENTS]
+    rows = [(help.example(world), help.meaning) for help in HELPS]
     return [*rows, ("note …", "anything, to the end of the line")]

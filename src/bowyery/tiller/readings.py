@@ -18,16 +18,13 @@ from bowyery.bow.limb_grid import LimbGrid
 from bowyery.errors import EstimateError
 from bowyery.mechanics import statics
 from bowyery.mechanics.elastica import Shapes, shapes
-from bowyery.tiller.kinds import BRACED_ONLY, KINDS, UNSTRUNG, Reading, Scene
+from bowyery.tiller.kinds import READINGS, Reading, Scene
 
 _MISSING = {
     "draw": "A {kind} needs the draw it was read at.",
     "at": "The {kind} wants a place along the limb.",
     "span": "The {kind} wants {span}.",
 }
-
-
-_SPANS = {"straight edge": "the edge's length", "floor": "how far the tip sagged"}
 
 
 @dataclass(frozen=True)
@@ -52,10 +49,10 @@ def check_readings(readings: tuple[Reading, ...]) -> None:
     if not readings:
         raise EstimateError("Write down at least one weight at a draw.")
     for reading in readings:
-        kind = KINDS.get(reading.kind)
+        kind = READINGS.get(reading.kind)
         if kind is None:
             raise EstimateError(
-                f"“{reading.kind}” is not a kind of reading; use one of {', '.join(KINDS)}."
+                f"“{reading.kind}” is not a kind of reading; use one of {', '.join(READINGS)}."
             )
         if not np.isfinite(reading.value):
             raise EstimateError("A reading must be a number.")
@@ -64,8 +61,7 @@ def check_readings(readings: tuple[Reading, ...]) -> None:
         for need in ("draw", "at", "span"):
             given = getattr(reading, need)
             if need in kind.needs and (given is None or (need == "span" and not given > 0)):
-                span = _SPANS.get(kind.name, "the earlier draw")
-                raise EstimateError(_MISSING[need].format(kind=kind.name, span=span))
+                raise EstimateError(_MISSING[need].format(kind=kind.name, span=kind.wants))
         if not 0 <= reading.drop < 0.5:
             raise EstimateError("A weight sinks by less than half in any hold.")
         if reading.error is not None and not reading.error > 0:
@@ -112,7 +108,7 @@ def _read(
 ) -> tuple[Floats, Floats]:
     rise = np.zeros(len(readings))
     draws = sorted({d for r in readings for d in r.draws if d is not None})
-    still = any(None in r.draws for r in readings if r.kind not in UNSTRUNG)
+    still = any(None in r.draws for r in readings if READINGS[r.kind].off_the_bend)
     braced = statics.brace_bow(limbs, bow) if draws or still else None
     bent: dict[float | None, Shapes] = {}
     weight: dict[float | None, Floats] = {}
@@ -129,7 +125,7 @@ def _read(
             rise = _slopes(limbs, bow, braced, asked, weight, readings)
     if still and braced is not None:
         if braced.slack:
-            if any(r.kind in BRACED_ONLY and r.draw is None for r in readings):
+            if any(READINGS[r.kind].braced and r.draw is None for r in readings):
                 raise EstimateError(
                     "Gaps at brace need a braced bow; the string is longer than the bow."
                 )
@@ -139,7 +135,7 @@ def _read(
             bent[None] = shapes(limbs, np.stack([braced.tension] * 2), braced.p)
     taut = np.zeros(limbs.batch) if braced is None else braced.least_draw
     scene = Scene(limbs, bow, bent, weight, tilt, taut, design)
-    return np.stack([KINDS[r.kind].predict(scene, r) for r in readings], 1), rise
+    return np.stack([READINGS[r.kind].predict(scene, r) for r in readings], 1), rise
 
 
 def _slopes(
@@ -175,4 +171,4 @@ def errors_of(readings: tuple[Reading, ...], values: Floats, slopes: Floats) -> 
         ``(readings,)`` (SI).
     """
     rows = zip(readings, values, slopes, strict=True)
-    return np.array([KINDS[r.kind].error(r, float(v), float(s)) for r, v, s in rows])
+    return np.array([READINGS[r.kind].error(r, float(v), float(s)) for r, v, s in rows])

@@ -14,11 +14,11 @@ from functools import partial
 import numpy as np
 
 from bowyery.arrays import Floats
-from bowyery.bow.bow import SIDES, Bow, Limb
+from bowyery.bow.bow import Bow
 from bowyery.bow.limb_grid import grid
 from bowyery.bow.thinning import thinning
-from bowyery.design.alterations import Outcome, at_stations, backed, heated, outcomes, shortened
-from bowyery.errors import BowyeryError, DescriptionError
+from bowyery.design.alterations import Outcome, backed, heated, outcomes, patched, shortened
+from bowyery.errors import BowyeryError
 from bowyery.tiller.estimate import PLACES, Estimate
 from bowyery.wood.materials import Material
 
@@ -41,33 +41,6 @@ def as_thick(bow: Bow, field: Floats) -> Bow:
         logs = np.interp(shares, np.linspace(0.0, 1.0, PLACES), field[side])
         limbs.append(replace(limb, thickness=law.standing(np.stack([logs, logs]))[side]))
     return replace(bow, upper=limbs[0], lower=limbs[1])
-
-
-def patched(bow: Bow, limb: str, start: float, end: float, thickness: float) -> Bow:
-    """Glue a patch of the bow's own wood on the belly between two places of a limb, run out at its
-    ends.
-
-    Args:
-        start, end: from the root (m).
-        thickness: of the patch in its middle (m).
-
-    Raises:
-        DescriptionError: the patch lies off the limb, or has no length or thickness.
-    """
-    if limb not in SIDES:
-        raise DescriptionError("A patch lies on one limb.", "patch")
-    side = SIDES.index(limb)
-    one: Limb = bow.limbs[side]
-    if not (0 <= start < end <= one.length and thickness > 0):
-        raise DescriptionError("The patch must lie on the limb and have some thickness.", "patch")
-    middle, half = 0.5 * (start + end), 0.5 * (end - start)
-    at = np.unique(
-        np.concatenate([one.at, [start, middle - 0.5 * half, middle, middle + 0.5 * half, end]])
-    )
-    hump: Floats = thickness * np.clip(2 * (1 - np.abs(at - middle) / half), 0.0, 1.0)
-    there = at_stations(one, at)
-    moved = replace(there, thickness=there.thickness + hump)
-    return replace(bow, upper=moved) if side == 0 else replace(bow, lower=moved)
 
 
 def cut_for(bow: Bow, now: Estimate, weight: float, draw: float) -> float | None:

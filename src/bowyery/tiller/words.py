@@ -7,13 +7,13 @@ from dataclasses import dataclass, replace
 
 from bowyery.bow.bow import SIDES, Side
 from bowyery.errors import EstimateError
-from bowyery.tiller.acts import RECHECKS
+from bowyery.tiller.acts import again
 from bowyery.tiller.advice import Advice, Balance, Limit
 from bowyery.tiller.bench import BenchState, Held, Shown
 from bowyery.tiller.estimate import Sharper
 from bowyery.tiller.forecast import BenchRule
-from bowyery.tiller.kinds import KINDS, Reading
-from bowyery.tiller.statements import Tree, value_words, where_words
+from bowyery.tiller.kinds import READINGS, Reading
+from bowyery.tiller.statements import Tree, where_words
 from bowyery.tiller.strokes import Stretch
 from bowyery.tiller.target import Place, Removal
 from bowyery.units.quantity import FINE_WEIGHT, INCH, SHAVING, Units
@@ -182,7 +182,7 @@ def sharper_words(one: Sharper, roots: dict[Side, float], shown: Units) -> str:
     """
     r = one.reading
     at = None if r.at is None or r.limb is None else roots[r.limb] + r.at
-    asked = KINDS[r.kind].missed.format(limb=r.limb, where=where_words(at, shown))
+    asked = READINGS[r.kind].missed.format(limb=r.limb, where=where_words(at, shown))
     return f"{asked}, which would narrow what is not known by about {one.gain * 100:.0f} %"
 
 
@@ -192,7 +192,7 @@ def expected_words(reading: Reading, told: float, shown: Units, tree: Tree) -> s
     Args:
         told: what the fitted bow would read (SI).
     """
-    value = value_words(reading.kind, told, tree, shown)
+    value = READINGS[reading.kind].value_words(told, tree, shown)
     return f"the other readings would have it about {value}"
 
 
@@ -285,7 +285,7 @@ def _act(advice: Advice, state: BenchState, shown: Units, tree: Tree) -> Said:
             ],
         )
     if advice.act == "look":
-        done = [one for act in state.history.acts for one in RECHECKS[act.kind]]
+        done = [one for act in state.history.acts for one in again(act)]
         return Said("read again", "no wood off yet", [LOOK[advice.doubt].format(todo=_todo(done))])
     if advice.act == "rescue":
         return Said(
@@ -457,7 +457,7 @@ def act_words(shown_of: Shown, shown: Units) -> str:
     low, high = (FINE_WEIGHT.write(v, shown, False) for v in (shown_of.low, shown_of.high))
     said = f"At full draw {was} before it, foretold {told} after it ({low} to {high})"
     if shown_of.now is None:
-        return f"{said}. {_todo([one for a in shown_of.acts for one in RECHECKS[a.kind]])}"
+        return f"{said}. {_todo([one for a in shown_of.acts for one in again(a)])}"
     came = FINE_WEIGHT.write(shown_of.now, shown)
     expected = FINE_WEIGHT.write(shown_of.expected, shown)
     low, high = (FINE_WEIGHT.write(v, shown, False) for v in (shown_of.now_low, shown_of.now_high))

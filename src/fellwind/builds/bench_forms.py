@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import Any
-from uuid import uuid4
 
 from django import forms
 from django.forms import BoundField
@@ -11,29 +11,17 @@ from django.forms import BoundField
 from bowyery.bow.bow import SIDES
 from bowyery.making.roughing import Still
 from bowyery.units.quantity import LENGTH, Units
+from fellwind.builds.lined import LinedForm
 from fellwind.kit.measures import MeasuredForm, MeasureField
 
 
-class EntryForm(MeasuredForm):
-    """A form whose figures are kept as a pencil line, once for each id."""
-
-    client_id = forms.UUIDField(widget=forms.HiddenInput, required=False)
+class EntryForm(LinedForm):
+    """A form of a bench, of which several stand on one page."""
 
     PREFIX = "entry"
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
-        kwargs.setdefault("auto_id", f"{self.PREFIX}_%s")  # several forms stand on one page
-        kwargs["initial"] = {"client_id": uuid4(), **kwargs.get("initial", {})}
-        super().__init__(*args, **kwargs)
-
-    def clean(self) -> dict[str, Any]:
-        data = super().clean()
-        data["client_id"] = data.get("client_id") or uuid4()
-        return data
-
-    def line(self) -> str:
-        """What was typed, as it would be written with a pencil."""
-        raise NotImplementedError
+        super().__init__(*args, **{"auto_id": f"{self.PREFIX}_%s"} | kwargs)
 
 
 class SliceForm(MeasuredForm):
@@ -55,15 +43,17 @@ class LengthNowForm(EntryForm):
     PREFIX = "now"
     length = MeasureField("bow length", label="From end to end now")
 
-    def line(self) -> str:
-        """The length as a pencil line."""
-        return f"length {self.text('length')}"
+    def parts(self) -> Iterator[tuple[str | None, str]]:
+        """The length."""
+        if self.cleaned_data.get("length"):
+            yield "length", f"length {self.text('length')}"
 
 
 class CalipersForm(EntryForm):
     """Thickness at the marks, and width where it was read too; what was not read stays empty."""
 
     PREFIX = "calipers"
+    NOTHING = "Write at least one thickness or width."
 
     def __init__(self, *args: Any, rows: tuple[Still, ...], **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
@@ -94,50 +84,39 @@ class CalipersForm(EntryForm):
         """The unit that bare figures are in."""
         return self.unit_of("thick_0")
 
-    def clean(self) -> dict[str, Any]:
-        data = super().clean()
-        if not self.errors and not self.line():
-            self.add_error(None, "Write at least one thickness or width.")
-        return data
-
-    def line(self) -> str:
-        """The sizes as a pencil line."""
-        parts = []
+    def parts(self) -> Iterator[tuple[str | None, str]]:
+        """The sizes, place by place."""
         for k, row in enumerate(self.places):
             at = LENGTH.bare(row.at, Units(self.reads_in))
-            parts += [
-                f"{row.limb} {what} {self.text(f'{what}_{k}')} at {at}"
-                for what in ("thick", "wide")
-                if self.cleaned_data.get(f"{what}_{k}")
-            ]
-        return "; ".join(parts)
+            for what in ("thick", "wide"):
+                if self.cleaned_data.get(f"{what}_{k}"):
+                    text = self.text(f"{what}_{k}")
+                    yield f"{what}_{k}", f"{row.limb} {what} {text} at {at}"
 
 
 class FloorForm(EntryForm):
     """Each limb pressed against the floor: the weight under its tip, and how far that goes."""
 
     PREFIX = "floor"
+    NOTHING = "Press one limb at least."
     upper_push = MeasureField("floor push", required=False, label="Upper: on the scale")
     upper_sag = MeasureField("floor sag", required=False, label="bends its tip")
     lower_push = MeasureField("floor push", required=False, label="Lower: on the scale")
     lower_sag = MeasureField("floor sag", required=False, label="bends its tip")
 
-    def clean(self) -> dict[str, Any]:
-        data = super().clean()
+    def look(self) -> None:
+        """A push says nothing without its sag."""
+        data = self.cleaned_data
         for side in SIDES:
             push, sag = data.get(f"{side}_push"), data.get(f"{side}_sag")
-            if push and not sag and not self.has_error(f"{side}_sag"):
-                self.add_error(f"{side}_sag", "Say how far the tip went.")
-            if sag and not push and not self.has_error(f"{side}_push"):
-                self.add_error(f"{side}_push", "Say what the scale showed.")
-        if not self.errors and not self.line():
-            self.add_error(None, "Press one limb at least.")
-        return data
+            if push and not sag:
+                self.want(f"{side}_sag", "Say how far the tip went.")
+            if sag and not push:
+                self.want(f"{side}_push", "Say what the scale showed.")
 
-    def line(self) -> str:
-        """The floor readings as a pencil line."""
-        return "; ".join(
-            f"{side} floor {self.text(f'{side}_push')} sags {self.text(f'{side}_sag')}"
-            for side in SIDES
-            if self.cleaned_data.get(f"{side}_push") and self.cleaned_data.get(f"{side}_sag")
-        )
+    def parts(self) -> Iterator[tuple[str | None, str]]:
+        """The floor readings."""
+        for side in SIDES:
+            push, sag = self.text(f"{side}_push"), self.text(f"{side}_sag")
+            if push and sag:
+                yield f"{side}_push", f"{side} floor {push} sags {sag}"

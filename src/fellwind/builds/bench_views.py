@@ -8,9 +8,8 @@ from django.shortcuts import get_object_or_404, redirect
 from django.utils import timezone
 from django.views.decorators.http import require_POST
 
-from bowyery.errors import BowyeryError, UnreadableError
+from bowyery.errors import BowyeryError
 from fellwind.builds import benches, finishing, heating, laminating, pages, services
-from fellwind.builds import log as bench
 from fellwind.builds import spoiled as spoils
 from fellwind.builds.bench_forms import (
     CalipersForm,
@@ -19,6 +18,7 @@ from fellwind.builds.bench_forms import (
     LengthNowForm,
     SliceForm,
 )
+from fellwind.builds.log import tree_of
 from fellwind.builds.pages import StageForms
 from fellwind.builds.services import get_build
 from fellwind.designs.services import try_solution
@@ -69,10 +69,10 @@ def measured(request: HttpRequest, number: int, what: str) -> HttpResponse:
     build, shown = get_build(number), units_of(request)
     form: EntryForm
     if what == "length":
-        form = LengthNowForm(request.POST, shown=shown)
+        form = LengthNowForm(request.POST, shown=shown, tree=tree_of(build))
         forms = StageForms(length=form)
     elif what == "floor":
-        form = FloorForm(request.POST, shown=shown)
+        form = FloorForm(request.POST, shown=shown, tree=tree_of(build))
         forms = StageForms(floor=form)
     else:
         found, trouble = try_solution(build.design)
@@ -80,22 +80,12 @@ def measured(request: HttpRequest, number: int, what: str) -> HttpResponse:
             messages.error(request, trouble)
             return redirect("builds:stage", number=number, stage="rough")
         rows = benches.rough_bench(build, found, shown).rows
-        form = CalipersForm(request.POST, shown=shown, rows=rows)
+        form = CalipersForm(request.POST, shown=shown, rows=rows, tree=tree_of(build))
         forms = StageForms(calipers=form)
     if form.is_valid():
-        line, world = form.line(), form.reads_in
-        try:
-            statements = bench.read_line(build, line, world)
-        except UnreadableError as error:
-            form.add_error(None, str(error))
-        else:
-            key = form.cleaned_data["client_id"]
-            at = written_at(request)
-            _, new = bench.keep(
-                build, line, statements, world, who(request), key, at=at, stage=STAGE_OF[what]
-            )
-            messages.success(request, "It is kept." if new else "That was kept already.")
-            return redirect("builds:stage", number=number, stage=STAGE_OF[what])
+        _, new = form.keep(build, who(request), written_at(request), STAGE_OF[what])
+        messages.success(request, "It is kept." if new else "That was kept already.")
+        return redirect("builds:stage", number=number, stage=STAGE_OF[what])
     form.mark_faults()
     page = pages.stage_page(build, STAGE_OF[what], shown, forms=forms)
     return show(request, "builds/stage.html", page, 422)

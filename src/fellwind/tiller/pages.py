@@ -10,8 +10,9 @@ from bowyery.design.solution import Solution
 from bowyery.tiller import words
 from bowyery.tiller.bench import BenchState
 from bowyery.tiller.bench import Shown as ShownAct
+from bowyery.tiller.kinds import ACTS
 from bowyery.tiller.ladder import Rung, ladder
-from bowyery.tiller.statements import Statement, say_act
+from bowyery.tiller.statements import Statement
 from bowyery.units.draw_ruler import draw_ruler
 from bowyery.units.quantity import Units
 from fellwind.builds.log import STRUCK, tree_of
@@ -22,8 +23,17 @@ from fellwind.builds.services import log as entries_of
 from fellwind.drawing.curve import CurveData, curve_picture
 from fellwind.drawing.ruler import ruler_picture, tiller_tracks
 from fellwind.tiller import hands, rescues, services, shapes
-from fellwind.tiller.act_form import ACTS, ActForm, backings
-from fellwind.tiller.forms import USUAL, Groups, ReadingForm, RemovalForm
+from fellwind.tiller.forms import (
+    PRESSES,
+    USUAL,
+    ActForm,
+    Groups,
+    ReadingForm,
+    RemovalForm,
+    backings,
+    fields_of,
+    fields_shown,
+)
 from fellwind.tiller.picture import compared, limbs, picture, profiles, small_looks, tracks_of
 
 
@@ -150,17 +160,17 @@ def screen(
         upto: number of the check to look back at, or None for now.
     """
     forms = forms or Forms()
-    new, tree = {"client_id": uuid4()}, tree_of(build)
-    reading = forms.reading or ReadingForm(prefix="reading", shown=shown, initial=new, tree=tree)
+    tree = tree_of(build)
+    reading = forms.reading or ReadingForm(prefix="reading", shown=shown, tree=tree)
     page = Screen(
         **vars(head(build, "tiller")),
         reading=reading,
-        removal=forms.removal or RemovalForm(prefix="removal", shown=shown, initial=new),
-        done=forms.done or ActForm(prefix="done", shown=shown, initial=new),
+        removal=forms.removal or RemovalForm(prefix="removal", shown=shown),
+        done=forms.done or ActForm(prefix="done", shown=shown),
         ids=[uuid4() for _ in range(6)],
         tools=[tool.name for tool in hands.shop_tools()],
         backings=backings(),
-        act_fields=[(k, " ".join(a.fields), a.care) for k, a in ACTS.items()],
+        act_fields=[(k, fields_shown(one), one.care) for k, one in PRESSES.items()],
         groups=reading.groups((), USUAL["long"]),
     )
     if page.found is None:
@@ -194,17 +204,6 @@ def _points(state: BenchState, beyond: float) -> str:
     return " ".join(f"{draw + beyond:.4f},{weight:.2f}" for draw, weight in pairs)
 
 
-# Which fields ask for a reading that would tell most.
-FIELDS_OF = {
-    "weight": ("weight", "draw"),
-    "gap": ("{limb}_gap",),
-    "tip height": ("weight", "draw", "{limb}_tip"),
-    "straight edge": ("{limb}_edge",),
-    "offset": ("{limb}_offset",),
-    "taut": ("taut",),
-}
-
-
 def _said(page: Screen, state: BenchState, shown: Units) -> Screen:
     """With what is said of the state."""
     build, checks = page.build, len(state.history.checks)
@@ -212,8 +211,7 @@ def _said(page: Screen, state: BenchState, shown: Units) -> Screen:
     ruler, tree = draw_ruler(build.draw_ruler), tree_of(build)
     string = state.history.string if number == checks or not state.check else state.check.string
     first = next((one.reading for one in state.sharper), None)
-    asked = FIELDS_OF.get(first.kind, ()) if first else ()
-    asked = tuple(name.format(limb=first.limb) for name in asked) if first else ()
+    asked = fields_of(first.kind, first.limb) if first else ()
     page = replace(
         page,
         check=number,
@@ -266,7 +264,7 @@ def _said(page: Screen, state: BenchState, shown: Units) -> Screen:
 def _shown(one: ShownAct, state: BenchState, build: Build, shown: Units) -> ShownRow:
     tree = tree_of(build)
     said = [
-        say_act(
+        ACTS[a.kind].aloud(
             Statement(a.kind, "", a.value, a.limb, None, a.start, a.end, "", a.more, a.how),
             tree,
             shown,

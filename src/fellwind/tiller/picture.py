@@ -9,9 +9,9 @@ from bowyery.bow.bow import SIDES
 from bowyery.design.solution import Solution
 from bowyery.tiller import words
 from bowyery.tiller.bench import BenchState, Look
+from bowyery.tiller.changes import Act
 from bowyery.tiller.estimate import NINETY
-from bowyery.tiller.kinds import EYE, Reading
-from bowyery.tiller.log import Act
+from bowyery.tiller.kinds import ACTS, Reading
 from bowyery.units.draw_ruler import draw_ruler
 from bowyery.units.quantity import Units
 from fellwind.builds.log import draw_words
@@ -31,10 +31,6 @@ from fellwind.drawing.checks import Checked, compare_picture, look_picture, prof
 from fellwind.drawing.ruler import RulerData, TillerData
 from fellwind.drawing.tree import DrawMarks
 from fellwind.tiller import services, shapes
-
-ACT_WORDS = {
-    "patch": "patch", "heat": "heated", "mended": "mended", "rounded": "rounded",
-}  # fmt: skip
 
 
 def tracks_of(state: BenchState) -> TillerData | None:
@@ -88,12 +84,7 @@ def _marks(state: BenchState) -> tuple[Mark, ...]:
 
 def _mark(r: Reading, state: BenchState) -> Mark:
     root, at, half = state.roots[r.limb or "upper"], r.at or 0.0, 0.5 * (r.span or 0.1)
-    return Mark(r.limb == "upper", root + at - half, root + at + half, _how(r))
-
-
-def _how(r: Reading) -> str:
-    """The word of an eye's reading, by its value and error."""
-    return next((how for how, worth in EYE.items() if worth == (r.value, r.error)), "")
+    return Mark(r.limb == "upper", root + at - half, root + at + half, r.how)
 
 
 def _touches(
@@ -142,7 +133,7 @@ def _acts(state: BenchState) -> list[tuple[bool, float, float, str]]:
     rows: list[Act] = [one for check in checks for one in check.acts]
     rows += state.history.acts
     return [
-        (one.limb == "upper", one.start, one.end, one.how or ACT_WORDS.get(one.kind, one.kind))
+        (one.limb == "upper", one.start, one.end, one.how or ACTS[one.kind].badge or one.kind)
         for one in rows
         if one.limb is not None and one.start is not None and one.end is not None
     ]

@@ -13,7 +13,8 @@ from bowyery.errors import BowyeryError
 from bowyery.tiller.advice import Plan
 from bowyery.tiller.bench import BenchState, most_use, work_out
 from bowyery.tiller.ladder import HALF_HOUR as LADDER_HALF_HOUR
-from bowyery.tiller.log import Pass, history
+from bowyery.tiller.changes import Pass
+from bowyery.tiller.log import history
 from bowyery.units.quantity import Units
 from fellwind.builds.log import noted
 from fellwind.builds.models import Build, Entry, Wait

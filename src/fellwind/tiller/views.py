@@ -8,10 +8,10 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect
 from django.views.decorators.http import require_POST, require_safe
 
-from bowyery.errors import UnreadableError
 from bowyery.units.quantity import IMPERIAL, METRIC
 from fellwind.builds import log
 from fellwind.builds.forms import LineForm
+from fellwind.builds.lined import LinedForm
 from fellwind.builds.log import tree_of
 from fellwind.builds.models import Build
 from fellwind.builds.services import get_build
@@ -23,8 +23,7 @@ from fellwind.kit.pages import number_in, show
 from fellwind.kit.rooms import Act
 from fellwind.people.services import who
 from fellwind.tiller import hands, pages, services, today, typed
-from fellwind.tiller.act_form import ActForm
-from fellwind.tiller.forms import ReadingForm, RemovalForm, SeeForm
+from fellwind.tiller.forms import ActForm, ReadingForm, RemovalForm, SeeForm
 
 
 @dataclass(frozen=True)
@@ -78,51 +77,34 @@ def add_reading(request: HttpRequest, number: int) -> HttpResponse:
 def add_removal(request: HttpRequest, number: int) -> HttpResponse:
     """A removal by form."""
     build = get_build(number)
-    form = RemovalForm(request.POST, shown=units_of(request), prefix="removal", in_hand=build.tool)
+    tree, shown = tree_of(build), units_of(request)
+    form = RemovalForm(request.POST, shown=shown, prefix="removal", in_hand=build.tool, tree=tree)
     return _keep(request, build, form, pages.Forms(removal=form))
 
 
 @require_POST
 def add_act(request: HttpRequest, number: int) -> HttpResponse:
     """Something else that was done to the bow, by form."""
-    form = ActForm(request.POST, shown=units_of(request), prefix="done")
-    return _keep(request, get_build(number), form, pages.Forms(done=form))
+    build = get_build(number)
+    form = ActForm(request.POST, shown=units_of(request), prefix="done", tree=tree_of(build))
+    return _keep(request, build, form, pages.Forms(done=form))
 
 
 @require_POST
 def see(request: HttpRequest, number: int) -> HttpResponse:
     """What somebody sees: a stretch or a limb that was pressed."""
-    form = SeeForm(request.POST, shown=units_of(request))
-    return _keep(request, get_build(number), form, pages.Forms())
+    build = get_build(number)
+    form = SeeForm(request.POST, shown=units_of(request), tree=tree_of(build))
+    return _keep(request, build, form, pages.Forms())
 
 
-Lined = ReadingForm | RemovalForm | ActForm | SeeForm
-
-
-def _keep(request: HttpRequest, build: Build, form: Lined, forms: pages.Forms) -> HttpResponse:
+def _keep(request: HttpRequest, build: Build, form: LinedForm, forms: pages.Forms) -> HttpResponse:
     shown = units_of(request)
     if form.is_valid():
-        data = form.cleaned_data
-        given = data["page_world"] or shown.world
-        world = METRIC if given == METRIC else IMPERIAL
-        try:
-            statements = log.read_line(build, form.line(), world)
-        except UnreadableError as error:
-            form.add_error(None, str(error))
-        else:
-            by = who(request)
-            entry, new = log.keep(
-                build,
-                form.line(),
-                statements,
-                world,
-                by,
-                data["client_id"] or uuid4(),
-                at=written_at(request),
-            )
-            said = "Written down" if new else "That was kept already"
-            messages.success(request, f"{said}: {entry.text}")
-            return redirect(_back(request), number=build.number)
+        entry, new = form.keep(build, who(request), written_at(request))
+        said = "Written down" if new else "That was kept already"
+        messages.success(request, f"{said}: {entry.text}")
+        return redirect(_back(request), number=build.number)
     if forms == pages.Forms():
         sentences = " ".join(str(one) for row in form.errors.values() for one in row)
         messages.error(request, sentences)

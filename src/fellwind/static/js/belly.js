@@ -109,11 +109,11 @@ for (const name of ["focusin", "input"]) document.addEventListener(name, light);
 // A form of acts asks only for what the chosen act has.
 function setUpActs(form) {
   const choice = form.querySelector("select[name$=act]"), care = form.querySelector("[data-care]");
-  const needs = { length: ["length"], thickness: ["thickness"], angle: ["angle"], way: ["way"], material: ["material"], stretch: ["start", "end"], place: ["start"], colour: ["colour"], heat_minutes: ["heat_minutes"] };
-  const all = Object.values(needs).flat();
+  const asks = (row) => (row?.dataset.fields ?? "").split(" ").filter(Boolean);
+  const all = new Set([...form.querySelectorAll("template[data-act-of]")].flatMap(asks));
   function show() {
     const row = form.querySelector(`template[data-act-of="${CSS.escape(choice.value)}"]`);
-    const wanted = new Set((row?.dataset.fields ?? "").split(" ").flatMap((name) => needs[name] ?? []));
+    const wanted = new Set(asks(row));
     for (const name of all) {
       const field = form.querySelector(`[name$="-${name}"]`)?.closest(".field");
       if (field) field.hidden = !wanted.has(name) && !field.classList.contains("wrong");
