@@ -219,7 +219,10 @@ def _unfit(state: BenchState) -> dict[str, Any]:
 def _next(state: BenchState, piece: Workpiece | None) -> dict[str, Any]:
     advice = state.advice
     if advice is None or piece is None:
-        return {"act": "look again", "removals": [], "drawn": [], "expect": None}
+        return {
+            "act": "look again", "removals": [], "drawn": [], "expect": None, "string": None,
+            "pulls": 0, "ask": [],
+        }  # fmt: skip
     removals = []
     for one in advice.removals:
         side = SIDES.index(one.limb)
@@ -253,7 +256,16 @@ def _next(state: BenchState, piece: Workpiece | None) -> dict[str, Any]:
         }
         for one in state.strokes
     ]
-    return {"act": _ACTS.get(act, act), "removals": removals, "drawn": drawn, "expect": expect}
+    ask = [
+        {"kind": "edge", "limb": r.limb, "at_mm": in_mm(state.roots[r.limb] + (r.at or 0.0))}
+        for r in state.ask
+        if r.limb is not None
+    ]
+    string = advice.string if advice.string != state.history.string.rung else None
+    return {
+        "act": _ACTS.get(act, act), "removals": removals, "drawn": drawn, "expect": expect,
+        "string": string, "pulls": advice.pulls, "ask": ask,
+    }  # fmt: skip
 
 
 def _doubted(
@@ -262,6 +274,9 @@ def _doubted(
     found: list[dict[str, Any]] = []
     if state.now is None or state.check is None:
         return found
+    for key in state.older:
+        line, statement = rows[key - 1]
+        found.append({"line": line, "statement": statement, "why": words.OLDER})
     for k in state.now.wild:
         reading = state.check.readings[k]
         if reading.id is None:

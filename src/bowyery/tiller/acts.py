@@ -108,7 +108,7 @@ def _pared(limb: Limb, act: Pass, off: float) -> Limb:
     """A limb with so much off each of its sides, or off its back; edges and facets leave its
     greatest sizes alone.
     """
-    if act.face not in ("sides", "back"):
+    if act.face not in ("sides", "back") or not FACES[act.face].wood:
         return limb
     more = np.array([] if act.start is None else [act.start, act.end or 0.0]) - limb.root[0]
     at = np.unique(np.concatenate([limb.at, np.clip(more, 0.0, limb.length)]))

@@ -21,13 +21,14 @@ from bowyery.errors import SolveError, StringTooShortError
 from bowyery.mechanics import statics
 from bowyery.mechanics.elastica import Shapes, shapes
 from bowyery.mechanics.gaps import gap_difference, judged_at
-from bowyery.mechanics.strain import bend_limits
+from bowyery.mechanics.strain import SetShare, bend_limits
 from bowyery.tiller.bite import Tool
 from bowyery.tiller.estimate import NINETY, PLACES, Estimate, at_nodes, few_cells, stiffness_factors
-from bowyery.tiller.forecast import REACH_SPREAD, Forecast, Losses
+from bowyery.tiller.forecast import Forecast, Losses
 from bowyery.tiller.target import (
     Place,
     Removal,
+    Target,
     feathered,
     removals_of,
     sparing,
@@ -49,9 +50,13 @@ DEEPER = 2 * INCH  # no more at once beyond what has been seen bent
 # Where places are not read (their spread stays above UNREAD) looking again tells nothing new, and
 # slowness buys nothing.
 FAIR_PART = 0.55
-FAIR_WEIGHT = (0.03, 0.1, 0.2, 0.7), (0.9, 0.4, 0.25, 0.5)
+FAIR_WEIGHT = (0.03, 0.1, 0.2, 0.7), (0.9, 0.6, 0.5, 0.55)
 UNREAD = 0.09
+NO_FURTHER = 0.005  # a limit so near to what was drawn already leaves nothing to pull (m)
+WORTH_EVENING = 0.2  # of what would even the limbs, at least, or none of it
+AT_WEIGHT = 1.008  # of the weight to stop at: so near nobody scrapes it nearer
 DONE = 1.002  # of the weight aimed at: nothing more to take
+LAST = 0.0  # kept back at the very last
 WELL_KNOWN = 0.015  # of a forecast's deviation: so well the weight is known at best
 EVEN_ENOUGH = 0.03  # by which a limb may be too stiff against the other in a bow at weight
 # Weight at full draw over the one to stop at, below which a bow is braced low, and fully; and how
@@ -121,6 +126,10 @@ class Plan:
         gap: upper less lower gap at brace that is wanted (m), or None for what the hold asks for.
         tool: in the maker's hand; nothing: what suits what is to come off.
         tools: of the shop, with what they have shown on other bows of this wood.
+        floor: finished weight below which no wood is spent on evenness alone (N); None: the wanted
+            one.
+        share: of the bend beyond the elastic limit that stays, as the shop has learned it.
+        keeps: how many times as much stays as of seasoned wood.
     """
 
     wanted_weight: float
@@ -135,6 +144,9 @@ class Plan:
     gap: float | None = None
     tool: str = ""
     tools: tuple[Tool, ...] = ()
+    floor: float | None = None
+    share: SetShare = field(default_factory=SetShare)
+    keeps: float = 1.0
 
     @property
     def stop_at(self) -> float:
@@ -425,6 +437,7 @@ def advise(
     ahead: Ahead | None = None,
     doubt: Doubt = "",
     spare: tuple[Place, ...] = (),
+    further: Limit | None = None,
 ) -> Advice:
     """Say what to do next.
 
@@ -436,17 +449,19 @@ def advise(
             bow at its furthest draw.
         doubt: why no wood may come off on this check's word.
         spare: places that somebody sees bend too much: nothing comes off there.
+        further: how far it may be pulled next; None where nothing bounds it.
     """
-    weight = outlook.now.middle
+    weight, settled = outlook.now.middle, outlook.settled
     if pulls is not None and pulls < ENOUGH_PULLS:
         return Advice("exercise", (), PULLS_AFTER_REMOVAL - pulls, weight, stand.gap, string=string)
     next_string = _ladder(limbs, bow, estimate, weight / plan.stop_at, stand, plan, string)
     fair = FAIR_PART - min(0.15, max(estimate.common_spread, estimate.ratio_spread))
     ratio = stand.ratio_wanted if stand.stiffer else estimate.ratio
-    # what has not been bent yet will lose something when it is
-    to_go = max(0.0, 1 - last_draw / plan.full_draw)
-    unsure = (outlook.now.high - outlook.now.middle) / (NINETY * outlook.now.middle)
-    aim = plan.stop_at * (1 + REACH_SPREAD * to_go + max(0.0, unsure - WELL_KNOWN))
+    # the set that full draw still brings is kept back, and so is what is not known
+    unsure = (settled.high - settled.middle) / (NINETY * settled.middle)
+    stop_at = plan.stop_at * weight / settled.middle
+    near = _reached(outlook, plan, last_draw)
+    aim = stop_at * (1 + (LAST if near else max(LAST, unsure - WELL_KNOWN)))
     target = wanted_state(limbs, bow, estimate, aim, plan.full_draw, ratio)
     act: Act = "take"
     # shape first, weight after: what is uneven gives more of its share than what is only too strong
@@ -459,14 +474,15 @@ def advise(
     removal = feathered(target.law.removal(estimate.field, fall))
     # a bow at weight pays for evenness only where it is sure to be uneven, a light one where it is
     # very much so
-    light = outlook.now.high < plan.stop_at * 0.97
+    light = settled.high < plan.stop_at * 0.97
     lopsided = stand.by > (AGREE if light else max(EVEN_ENOUGH, estimate.ratio_spread))
-    if stand.stiffer and lopsided and weight <= plan.stop_at * 1.005:
+    if stand.stiffer and lopsided and weight <= stop_at * 1.005:
         # at weight already: only the stiffer limb gives, down to its share of the other
         act, k = "balance", 0 if stand.stiffer == "upper" else 1
         removal = np.zeros_like(removal)
         too_stiff = np.full_like(estimate.field, np.log1p(stand.by))
         removal[k] = fair * target.law.removal(estimate.field, too_stiff)[k]
+        removal *= _affordable(limbs, bow, estimate, target, removal, weight, stop_at, plan)
     weak, stiff = uneven_places(limbs, estimate, target)
     weak += tuple(one for one in spare if not any(one.overlaps(other) for other in weak))
     removal = sparing(limbs, removal, (*weak, *spare))
@@ -480,7 +496,7 @@ def advise(
             doubt=doubt,
         )  # fmt: skip
     if not removals:
-        act = _without_wood(outlook, plan, last_draw)
+        act = _without_wood(outlook, plan, last_draw, further)
         if act != "rescue" and next_string != string:
             act = "brace"
         return Advice(
@@ -560,10 +576,39 @@ def _brace_use(limbs: LimbGrid, bow: Bow, estimate: Estimate, height: float) -> 
     return float((np.abs(bend) / _bears(few, bow, estimate)).max())
 
 
-def _without_wood(outlook: Forecast, plan: Plan, last_draw: float) -> Act:
+def _affordable(
+    limbs: LimbGrid,
+    bow: Bow,
+    estimate: Estimate,
+    target: Target,
+    removal: Floats,
+    weight: float,
+    stop_at: float,
+    plan: Plan,
+) -> float:
+    """How much of a removal that only evens the limbs leaves the weight above the maker's floor, as
+    a share; 0 where that would be too little to notice.
+    """
+    least = stop_at * (plan.floor or plan.wanted_weight) / plan.wanted_weight
+    after = estimate.field + target.law.fall(estimate.field, removal)
+    costs = weight - float(weights_of(limbs, bow, after[None], plan.full_draw)[0])
+    share = float(np.clip((weight - least) / max(costs, 1e-9), 0.0, 1.0))
+    return share if share >= WORTH_EVENING else 0.0
+
+
+def _without_wood(
+    outlook: Forecast, plan: Plan, last_draw: float, further: Limit | None = None
+) -> Act:
     """What to do when nothing is to come off and the string stays."""
-    if outlook.now.high < plan.stop_at * 0.97:
+    if outlook.settled.high < plan.stop_at * 0.97:
         return "rescue"
+    if further is not None and further.why == "strain" and further.value < last_draw + NO_FURTHER:
+        return "stop"  # the wood bears no more: what it will be is foretold, and not read
+    near = _reached(outlook, plan, last_draw)
+    return "stop" if near and outlook.settled.middle <= plan.stop_at * AT_WEIGHT else "pull"
+
+
+def _reached(outlook: Forecast, plan: Plan, last_draw: float) -> bool:
+    """Whether it has been drawn about as far as it may be before it is finished."""
     at_weight = float(np.interp(plan.wanted_weight, outlook.weights, outlook.draws))
-    reached = last_draw >= min(plan.full_draw - 0.5 * DRAW_STEP, at_weight - 1.5 * DRAW_STEP)
-    return "stop" if reached and outlook.now.middle <= plan.stop_at * 1.015 else "pull"
+    return last_draw >= min(plan.full_draw - 0.5 * DRAW_STEP, at_weight - 1.5 * DRAW_STEP)

@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+import pickle
+from collections import OrderedDict
 from collections.abc import Mapping
 from contextlib import suppress
+from copy import copy
 from dataclasses import dataclass, field
 from dataclasses import replace as changed
+from hashlib import sha256
 
 import numpy as np
 
@@ -14,7 +18,7 @@ from bowyery.bow.bow import SIDES, Bow, Side
 from bowyery.bow.limb_grid import LimbGrid
 from bowyery.bow.limb_grid import grid as cut_grid
 from bowyery.bow.thinning import thinning
-from bowyery.errors import DescriptionError, EstimateError, SolveError
+from bowyery.errors import DescriptionError, EstimateError, NotConvergedError, SolveError
 from bowyery.mechanics import statics
 from bowyery.mechanics.elastica import shapes
 from bowyery.mechanics.strain import Uses
@@ -42,13 +46,18 @@ from bowyery.tiller.estimate import (
     first_belief,
     place_weights,
     taken_field,
+    to_ask,
     unmoved,
     would_sharpen,
 )
 from bowyery.tiller.forecast import SCALE_OFF, Band, BenchRule, Forecast, bench_rules, forecast
+from bowyery.tiller.keeping import kept
 from bowyery.tiller.kinds import READINGS, Reading
 from bowyery.tiller.kinds.eye import TOO_WEAK
 from bowyery.tiller.log import Check, History, StringOn
+from bowyery.tiller.narrow import SUSPECTED, Narrow
+from bowyery.tiller.readings import draw_of_tips
+from bowyery.tiller.rulers import Rulers
 from bowyery.tiller.strokes import Stretch, stretches
 from bowyery.tiller.target import Place, weights_of
 
@@ -59,11 +68,10 @@ SAME_PLACE = 0.03  # of an edge laid again where one lay before (m)
 RAISED, RAISED_TOO, RAISED_BOTH, A_HAND = 2.0, 0.6, 2.3, 0.1
 UNLIKELY = 2.5 * COMMON_SPREAD  # further from that no bow is believed to be at first sight
 HANDS_DIFFER = 0.15  # how much more one limb is given by as many strokes than the other
-REMEMBERED = 8  # checks back that are fitted anew; what came before is in the first belief's width
 SAME_BRACE = 0.003  # as the finished one's (m)
-KEEPS = 4  # power of the draw that what limbs keep of it goes with
 KNOWN_LENGTH = 0.015  # so well a slack string's length is known where nobody need ask (m)
 TOOLS_FOR = (0.0015, "drawknife"), (0.0006, "rasp")  # from so much thickness on (m)
+SAFE = 1.3  # times the weight to stop at: of a bow at least so heavy some wood may always come off
 WIDE = 0.2  # a forecast's band, each way, at which no wood comes off
 JUMPED = 0.25  # log stiffness a bow may have lost, or gained, between two looks without a word
 MOST_JUMP = 0.5  # a greater one no forgotten pass explains: then the weights are doubted
@@ -188,6 +196,10 @@ class BenchState:
         suits: the tool that suits what is to come off.
         bites: of every tool that was named, as learned so far.
         looks: how the bow looked at the checks that are remembered.
+        hinges: where a narrow weakness is suspected, with its chance.
+        older: ids of weights of earlier looks that later ones contradict.
+        ask: the readings that would tell most at the next look, together.
+        rulers: what this maker's readings have been worth, by kind.
     """
 
     plan: act.Plan
@@ -214,6 +226,10 @@ class BenchState:
     suits: str = USUAL_TOOL
     bites: dict[str, Bite] = field(default_factory=dict)
     looks: tuple[Look, ...] = ()
+    hinges: tuple[tuple[Place, float], ...] = ()
+    older: tuple[int, ...] = ()
+    ask: tuple[Reading, ...] = ()
+    rulers: Rulers = field(default_factory=Rulers)
 
     @property
     def unmeasured(self) -> bool:
@@ -234,7 +250,7 @@ class BenchState:
         if self.now is None or self.check is None:
             return ()
         found = [self.check.readings[k].id for k in self.now.wild]
-        return tuple(one for one in found if one is not None)
+        return (*self.older, *(one for one in found if one is not None))
 
 
 def most_use(uses: Uses) -> float:
@@ -263,10 +279,10 @@ def bites_shown(
     Returns:
         Bites by the tool's name; none where its readings cannot be worked out.
     """
-    walked = _Walked(piece, tools, few_cells(piece.limbs))
+    walked = _Walked(piece, act.Plan(0.0, full_draw, tools=tools), few_cells(piece.limbs))
     try:
         for check in past.checks:
-            walked.look(check, full_draw, past.checks[-REMEMBERED:])
+            walked.look(check, full_draw)
     except (SolveError, EstimateError, DescriptionError):
         return {}
     return walked.bites
@@ -294,11 +310,34 @@ def work_out(piece: Workpiece, past: History, plan: act.Plan) -> BenchState:
         )  # fmt: skip
 
 
+_KEPT = 48  # walks that are kept, each to one look
+_walks: OrderedDict[str, _Walked] = OrderedDict()
+
+
+def _upto(piece: Workpiece, checks: tuple[Check, ...], plan: act.Plan) -> _Walked:
+    """The walk through some checks; what the looks before the last one told is kept from when they
+    were the last.
+    """
+    told = (piece.bow, piece.density, piece.width, plan.full_draw, plan.tools, plan.share,
+            plan.keeps, checks)  # fmt: skip
+    key = sha256(pickle.dumps(told)).hexdigest()
+    if key in _walks:
+        _walks.move_to_end(key)
+        return _walks[key].copied()
+    walked = (
+        _upto(piece, checks[:-1], plan) if checks else _Walked(piece, plan, few_cells(piece.limbs))
+    )
+    if checks:
+        walked.look(checks[-1], plan.full_draw)
+    _walks[key] = walked.copied()
+    while len(_walks) > _KEPT:
+        _walks.popitem(last=False)
+    return walked
+
+
 def _walk(piece: Workpiece, past: History, plan: act.Plan) -> _Walked:
     """Walk through the checks of a log, and what was done since the last."""
-    walked = _Walked(piece, plan.tools, few_cells(piece.limbs))
-    for check in past.checks:
-        walked.look(check, plan.full_draw, past.checks[-REMEMBERED:])
+    walked = _upto(piece, past.checks, plan)
     if past.changes:
         walked.change(past.changes, plan.full_draw)
     return walked
@@ -315,7 +354,9 @@ def _worked(piece: Workpiece, past: History, plan: act.Plan) -> BenchState:
         now = changed(now, belief=now.belief.with_string(past.string.off))
     # the stave's own bend enters every forecast; how the limbs agree is judged without it
     design, grid = grid, crooked(grid, now.crook)
-    outlook = forecast(grid, bow, now, plan.full_draw, past.last_draw, plan.losses)
+    to_come = kept(grid, bow, now.field, plan.full_draw, plan.share, plan.keeps) - walked.kept
+    to_come = np.maximum(0.0, to_come)
+    outlook = forecast(grid, bow, now, plan.full_draw, past.last_draw, plan.losses, to_come)
     stand = act.balance(design, bow, now, plan.fingers, past.seen, plan.gap)
     # what it may be pulled to, and what it should show there, is of the string that is on
     rung, strung = past.string.rung, _strung(bow, past.string, piece.length)
@@ -328,17 +369,21 @@ def _worked(piece: Workpiece, past: History, plan: act.Plan) -> BenchState:
     # where the next look can be held against this one: read already on this string, or in reach
     read = [draw for string, draw in past.deepest.items() if string.rung == rung]
     ahead_of = act.Ahead(strung, ahead, max(read) if read else min(seen, further.value))
+    hinges = walked.narrow.places(SUSPECTED)
+    spare = (*_marked(past), *walked.raised, *(place for place, _ in hinges))
     advice = act.advise(
         grid, bow, now, outlook, stand, plan, seen, past.pulls, rung, ahead_of,
-        _doubt(past, last, now, outlook), (*_marked(past), *walked.raised),
+        _doubt(past, last, now, outlook, plan), spare, further,
     )  # fmt: skip
     suits = _tool(advice)
     tool = plan.tool or suits
     bite = walked.bite(tool)
     strokes = stretches(grid, advice.removal, bite) if advice.removals else ()
-    sharper = would_sharpen(
-        grid, past.string.on(bow, piece.length), now, _could_read(grid, last.draw, past.string)
-    )
+    sharper: tuple[Sharper, ...] = ()
+    with suppress(SolveError):  # a bow a little otherwise may hang slack where this one was read
+        sharper = would_sharpen(
+            grid, past.string.on(bow, piece.length), now, _could_read(grid, last.draw, past.string)
+        )
     rules = bench_rules(outlook, _weighed(last, now))
     roots = dict(zip(SIDES, piece.roots, strict=True))
     held = _held(walked, grid, strung, past, ahead, advice, harder.value)
@@ -346,6 +391,8 @@ def _worked(piece: Workpiece, past: History, plan: act.Plan) -> BenchState:
         plan, past, last, now, outlook, stand, further, harder, advice, bite, sharper, rules,
         walked.off, roots, tool=tool, jump=walked.jump, piece=piece, strokes=strokes, held=held,
         shown=tuple(walked.shown), suits=suits, bites=dict(walked.bites), looks=tuple(walked.looks),
+        ask=_to_ask(grid, strung, now, past, further.value, walked.rulers), rulers=walked.rulers,
+        hinges=hinges, older=walked.older,
     )  # fmt: skip
 
 
@@ -446,7 +493,9 @@ def _weighed(check: Check, now: Estimate) -> tuple[tuple[float, float], ...]:
     )
 
 
-def _doubt(past: History, last: Check, now: Estimate, outlook: Forecast) -> act.Doubt:
+def _doubt(
+    past: History, last: Check, now: Estimate, outlook: Forecast, plan: act.Plan
+) -> act.Doubt:
     """Why no wood may come off on the word of a check."""
     if not past.weights:
         return "no weight"
@@ -457,7 +506,8 @@ def _doubt(past: History, last: Check, now: Estimate, outlook: Forecast) -> act.
     limbs = [k for k, r in enumerate(last.readings) if r.limb is not None]
     if limbs and 2 * sum(k in now.wild for k in limbs) >= len(limbs):
         return "wild limbs"
-    return "wide" if outlook.now.low < (1 - WIDE) * outlook.now.middle else ""
+    wide = outlook.now.low < (1 - WIDE) * outlook.now.middle
+    return "wide" if wide and outlook.settled.low < SAFE * plan.stop_at else ""
 
 
 def _marked(past: History) -> tuple[Place, ...]:
@@ -502,26 +552,66 @@ def _could_read(grid: LimbGrid, at: float | None, string: StringOn) -> tuple[Rea
     return tuple(rows) + ((Reading("weight", 0.0, draw=at),) if at else ())
 
 
+EDGE_FINE = 0.00025  # what a straight edge says where a careful hand lays it, one deviation (m)
+ASKED_EACH = 4  # straight edges of a limb at a look: more nobody lays
+EDGE_EACH = 0.04  # apart, on a limb, where one can be laid (m)
+EDGE_SPAN = 0.15  # of the edge that is asked for (m)
+
+
+def _to_ask(
+    grid: LimbGrid, strung: Bow, now: Estimate, past: History, draw: float, rulers: Rulers
+) -> tuple[Reading, ...]:
+    """Where to lay the straight edge at the next look: at the places that tell most together."""
+    rows = list[Reading]()
+    for side, name in enumerate(SIDES):
+        length = float(grid.length[side, 0])
+        first, last = 0.5 * EDGE_SPAN, length - 0.6 * EDGE_SPAN
+        for at in np.arange(first, max(last, first + 1e-9), EDGE_EACH):
+            rows.append(
+                Reading("straight edge", 0.0, name, draw, float(at), EDGE_SPAN, past.string.key)
+            )
+    bends = np.ones((2, PLACES))
+    bends[:, [0, -2]], bends[:, -1] = 0.4, 0.0  # half of it is stiff, or bends next to nothing
+    with suppress(SolveError):
+        return to_ask(
+            grid, {past.string.key: strung}, now, rulers.read(tuple(rows)), ASKED_EACH, bends
+        )
+    return ()
+
+
+USUAL_DRAW = 0.5  # of a weight that tells nothing (m)
+NOTHING_KNOWN = 1e6  # and its error (N)
+
+
 class _Walked:
     """Where the walk through the looks at a bow stands: the bow, what is believed of it, and what
     its tools have shown.
     """
 
-    def __init__(self, piece: Workpiece, tools: tuple[Tool, ...], few: LimbGrid) -> None:
-        self.piece, self.tools, self.grid = piece, tools, few
+    def __init__(self, piece: Workpiece, plan: act.Plan, few: LimbGrid) -> None:
+        self.piece, self.plan, self.grid = piece, plan, few
         self.belief: Belief = first_belief(few, LEFT_ON)
         self.bites: dict[str, Bite] = {}
         self.off = np.zeros((2, PLACES))
         self.now: Estimate | None = None
         self.before: Estimate | None = None
         self.earlier = piece
-        self.jump, self.worn = 0.0, 0.0
+        self.jump = 0.0
+        self.kept = np.zeros((2, CROOKS))
         self.weighed = False
         self.on: StringOn | None = None
         self.shown = list[Shown]()
         self.looks = list[Look]()
         self.raised = list[Place]()
         self.misfits = list[float]()
+        self.against, self.told_of = list[Check](), list[Check]()
+        self.older: tuple[int, ...] = ()
+        self.rulers = Rulers()
+        self.narrow = self.no_hinge()
+
+    def no_hinge(self) -> Narrow:
+        """Before any edge was laid on the limbs as they stand."""
+        return Narrow.none(float(self.grid.length.max()))
 
     @property
     def bow(self) -> Bow:
@@ -535,29 +625,29 @@ class _Walked:
         """What is known of a tool's bite so far."""
         name = tool or USUAL_TOOL
         if name not in self.bites:
-            self.bites[name] = bite_of(name, self.tools, self.piece.density, self.piece.width)
+            self.bites[name] = bite_of(name, self.plan.tools, self.piece.density, self.piece.width)
         return self.bites[name]
 
     def change(
-        self, changes: tuple[Pass | Act, ...], full_draw: float, deeper: float | None = None
+        self, changes: tuple[Pass | Act, ...], full_draw: float, kept: Floats | None = None
     ) -> bool:
         """Take wood off and do what was done, in order; whether it was wood off the belly alone.
 
         Args:
             full_draw: where weights are foretold (m).
-            deeper: as for :func:`carried`, where a look follows.
+            kept: as for :func:`carried`, where a look follows.
         """
         plain = True
         rest = list(changes)
-        while rest or deeper is not None:
+        while rest or kept is not None:
             run = list[Pass]()
             while rest and isinstance(rest[0], Pass) and not rest[0].face:
                 run.append(rest.pop(0))  # type: ignore[arg-type]
-            if run or deeper is not None:
+            if run or kept is not None:
                 taken = self.taken(tuple(run))
-                self.belief = carried(self.grid, self.bow, self.belief, taken, deeper or 0.0)
+                self.belief = carried(self.grid, self.bow, self.belief, taken, kept)
                 self.off = self.off + taken_field(self.grid, taken)
-                deeper = None
+                kept = None
             acts = list[Act]()
             while rest and isinstance(rest[0], Act):
                 acts.append(rest.pop(0))  # type: ignore[arg-type]
@@ -584,21 +674,26 @@ class _Walked:
         self.off = np.stack(rows)
         self.piece = changed(self.piece, bow=standing.bow, limbs=cut_grid(standing.bow))
         self.grid = standing.few
+        self.narrow = self.no_hinge()
 
     def taken(self, passes: tuple[Pass, ...]) -> tuple[Taken, ...]:
         """Passes in the estimate's terms."""
         return _taken(self.piece, passes, {one.tool: self.bite(one.tool) for one in passes})
 
-    def look(self, check: Check, full_draw: float, remembered: tuple[Check, ...]) -> None:
+    def copied(self) -> _Walked:
+        """A walk of its own from here."""
+        other = copy(self)
+        for name, value in vars(self).items():
+            if isinstance(value, list | dict):
+                setattr(other, name, value.copy())
+        return other
+
+    def look(self, check: Check, full_draw: float) -> None:
         """Read what a check says, after all that was done before it."""
-        if check not in remembered:  # long ago: its acts count, what it read is in the first belief
-            self.change(check.changes, full_draw)
-            self.belief = first_belief(self.grid, LEFT_ON)
-            return
-        bent = max(self.worn, self.bent(check, full_draw) ** KEEPS)
-        deeper, self.worn = bent - self.worn, bent
+        check = self.placed(check)
+        before_kept, self.kept = self.kept, np.maximum(self.kept, self.keeps(check))
         before, stood = self.belief, self.piece
-        plain = self.change(check.changes, full_draw, deeper)
+        plain = self.change(check.changes, full_draw, self.kept - before_kept)
         bows = check.bows(self.bow, self.piece.length)
         if check.string != self.on:  # another string, of whose length nothing is known yet
             self.on = check.string
@@ -608,7 +703,9 @@ class _Walked:
         foretold = self.belief
         self.before, self.earlier = self.now, stood
         expected = self.weight(full_draw) if check.acts else None
-        self.now, self.jump = _looked(self.grid, bows, check, self.belief, full_draw, first)
+        read = changed(check, readings=self.rulers.read(check.readings))
+        self.now, self.jump = self.believed(bows, read, full_draw, first)
+        self.rulers = self.rulers.after(check.readings, self.now)
         if plain:
             self.teach(check.passes, before, foretold, self.now)
         self.belief = self.now.belief
@@ -622,6 +719,13 @@ class _Walked:
         doubted or not, such a reading spares its place until an edge is laid there again.
         """
         edges = [(k, r) for k, r in enumerate(check.readings) if r.kind == "straight edge"]
+        if now.foretold is not None:
+            seen = list[tuple[Reading, float, float]]()
+            for k, r in edges:
+                off, own = (float(v) for v in now.foretold[:, k])
+                error = r.error or self.rulers.error(r) or EDGE_FINE
+                seen.append((r, r.value - off, float(np.hypot(error, own))))
+            self.narrow = self.narrow.after(seen)
         self.raised = [
             one
             for one in self.raised
@@ -630,10 +734,7 @@ class _Walked:
                 for _, r in edges
             )
         ]
-        high = {
-            k: (r.value - float(now.predicted[k])) / READINGS[r.kind].error(r, r.value, 0.0)
-            for k, r in edges
-        }
+        high = {k: (r.value - float(now.predicted[k])) / EDGE_FINE for k, r in edges}
         self.misfits += [abs(one) for one in high.values()]
         # by this maker's own edges: half of a fair spread lies within two thirds of its deviation
         rough = max(1.0, float(np.median(self.misfits)) / 0.674) if self.misfits else 1.0
@@ -648,19 +749,71 @@ class _Walked:
                 at, half = r.at or 0.0, 0.5 * (r.span or 0.0)
                 self.raised.append(Place(r.limb, max(0.0, at - half), at + half, 0.0, True))
 
-    def bent(self, check: Check, full_draw: float) -> float:
-        """How far a check bent the limbs, as a share of the draw that bends them so on the final
-        string: by the work it takes, of which a looser string asks less at the same draw.
+    def believed(
+        self, bows: dict[str, Bow], check: Check, full_draw: float, first: bool
+    ) -> tuple[Estimate, float]:
+        """What a check says, and how much its weights jump. Where two looks one after another stand
+        against what an earlier one taught, or no bow is as it taught, that one is doubted and the
+        limbs are believed from here on.
         """
+        now: Estimate | None = None
+        jump = 0.0
+        with suppress(SolveError):
+            now, jump = _looked(self.grid, bows, check, self.belief, full_draw, first)
+        against = now is None or (not first and _mostly_wild(check, now))
+        self.against = [*self.against, check] if against else []
+        if not against or (now is not None and len(self.against) < 2):
+            if now is None:
+                raise NotConvergedError("No bow reads so.")
+            if not against:
+                self.told_of.append(check)
+            return now, jump
+        fresh = estimate(self.grid, bows, check.readings, first_belief(self.grid, LEFT_ON))
+        if _mostly_wild(check, fresh):
+            if now is None:
+                raise NotConvergedError("No bow reads so.")
+            return now, jump
+        self.older = tuple(
+            r.id
+            for c in self.told_of
+            for r in c.readings
+            if r.kind == "weight" and r.id is not None
+        )
+        self.told_of, self.against = [*self.against], []
+        return fresh, 0.0
+
+    def placed(self, check: Check) -> Check:
+        """Weights whose draw was not read, at the draw where the tips have come down as they were
+        read: how far they come down goes with the string and the draw, and hardly with the wood.
+        Those with no tips beside them tell nothing.
+        """
+        bare = [r for r in check.readings if r.kind == "weight" and r.draw is None]
+        if not bare:
+            return check
+        tips = [r for r in check.readings if r.kind == "tip height" and r.draw is None]
+        draw = None
+        if tips and check.string.rung == "long":
+            bow = check.string.on(self.bow, self.piece.length)
+            with suppress(SolveError):
+                draw = draw_of_tips(self.grid, bow, self.field, tips)
+        known, error = (check.draw or USUAL_DRAW, NOTHING_KNOWN) if draw is None else (draw, None)
+        moved = bare if draw is None else [*bare, *tips]
+        rows = (
+            changed(r, draw=known, error=error or r.error) if r in moved else r
+            for r in check.readings
+        )
+        return changed(check, readings=tuple(rows))
+
+    def keeps(self, check: Check) -> Floats:
+        """What the limbs keep of the furthest draw of a check, ``(2, CROOKS)`` (1/m)."""
         if check.draw is None:
-            return 0.0
-        try:
-            strung = _strung(self.bow, check.string, self.piece.length)
-            there = _work(self.grid, strung, check.draw)
-            whole = _work(self.grid, self.bow, full_draw)
-        except SolveError:
-            return min(1.0, check.draw / full_draw)
-        return float(min(1.0, np.sqrt(there / whole)))
+            return np.zeros((2, CROOKS))
+        crook = CROOK * self.belief.mean[BEND].reshape(2, CROOKS)
+        strung = _strung(self.bow, check.string, self.piece.length)
+        return kept(
+            crooked(self.grid, crook), strung, self.field, check.draw, self.plan.share,
+            self.plan.keeps,
+        )  # fmt: skip
 
     def looked(self, check: Check, now: Estimate) -> None:
         """Keep how the bow looked."""
@@ -743,13 +896,6 @@ class _Walked:
         ]  # fmt: skip
 
 
-def _work(limbs: LimbGrid, bow: Bow, draw: float) -> float:
-    """Work that bending limbs to a draw takes (J), as its design has them."""
-    braced = statics.brace_bow(limbs, bow)
-    drawn = statics.draw(limbs, bow.hold, braced, np.array([draw]))
-    return float(shapes(limbs, drawn.tension, drawn.p).energy[0])
-
-
 def _weight(piece: Workpiece, belief: Belief, full_draw: float) -> Band:
     """The weight at full draw that is believed, with its range."""
     limbs = few_cells(piece.limbs)
@@ -777,7 +923,9 @@ def _looked(
     """
     if first:
         now = estimate(grid, bows, check.readings, belief)
-        if abs(now.common - LEFT_ON) > UNLIKELY:  # no rough bow of this design is so stiff, or weak
+        alike = sum(r.kind == "weight" for r in check.readings) > 1 and not now.wild
+        # one weight alone that no rough bow of this design pulls is doubted; several are not
+        if abs(now.common - LEFT_ON) > UNLIKELY and not alike:
             now = unmoved(grid, bows, check.readings, belief)
             weights = {k for k, r in enumerate(check.readings) if r.kind == "weight"}
             now = changed(now, wild=tuple(sorted({*now.wild, *weights})))

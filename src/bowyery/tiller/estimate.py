@@ -71,6 +71,7 @@ class Wood:
     Attributes:
         share: of all limbs that are of this kind.
         place: how much places differ from their neighbourhood (log stiffness).
+        common: how much both limbs together differ from what was expected (log stiffness).
         even: natural bend that is even along a limb (1/m).
         wanders: and what wanders about that (1/m).
     """
@@ -79,11 +80,14 @@ class Wood:
     place: float
     even: float
     wanders: float
+    common: float = COMMON_SPREAD
 
 
 # An inch at the tip of a usual limb is an even bend of 0.08 1/m.
 WOODS = (Wood(0.25, 0.075, 0.01, 0.01), Wood(0.75, 0.075, 0.1, 0.13))
 # Whose bend was measured on the unstrung limbs, to what such a profile tells.
+# Of all bows so many come far too heavy to the tree, or far too light: their share, and how far.
+FAR = (0.1, 1.2)
 MEASURED = (Wood(0.5, 0.075, 0.003, 0.003), Wood(0.5, 0.12, 0.003, 0.003))
 
 
@@ -144,6 +148,8 @@ def first_belief(
             without.
     """
     woods = WOODS if woods is None else woods
+    far = [replace(w, share=FAR[0] * w.share, common=FAR[1]) for w in woods]
+    woods = (*(replace(w, share=(1 - FAR[0]) * w.share) for w in woods), *far)
     mean = np.zeros(UNKNOWN)
     mean[FIELD] = common
     covariances = np.stack([_of_wood(limbs, wood) for wood in woods])
@@ -155,7 +161,7 @@ def _of_wood(limbs: LimbGrid, wood: Wood) -> Floats:
     """Covariance before any reading of limbs of a kind, ``(UNKNOWN, UNKNOWN)``."""
     share = np.linspace(-1.0, 1.0, PLACES)
     total = np.zeros((UNKNOWN, UNKNOWN))
-    total[FIELD, FIELD] = COMMON_SPREAD**2
+    total[FIELD, FIELD] = wood.common**2
     for side in (0, 1):
         length = float(limbs.length[side, 0])
         part = slice(side * PLACES, (side + 1) * PLACES)
@@ -212,6 +218,8 @@ class Estimate:
         belief: what is believed now, and before the next check.
         predicted: what the fitted bow reads, one per reading.
         wild: indices of readings that do not fit the others.
+        foretold: of each reading, what it lay off what was believed before (SI), and one deviation
+            of that without the reading's own error, ``(2, readings)``.
         weights: how much each place counts for a limb's stiffness as a whole, ``(2, PLACES)``, each
             limb's sum 1.
     """
@@ -220,6 +228,7 @@ class Estimate:
     predicted: Floats
     wild: tuple[int, ...]
     weights: Floats
+    foretold: Floats | None = None
 
     @cached_property
     def field(self) -> Floats:
@@ -535,7 +544,9 @@ def estimate(
             out = beyond
     off = (measured - values) / errors
     wild = tuple(int(i) for i in np.flatnonzero(np.abs(off) > WILD))
-    return Estimate(found, values, wild, place_weights(few))
+    own = np.sqrt(np.einsum("ri,ij,rj->r", jacobian, start.covariance, jacobian))
+    foretold = np.stack([seen - jacobian @ start.mean, own])
+    return Estimate(found, values, wild, place_weights(few), foretold)
 
 
 def unmoved(
@@ -604,9 +615,9 @@ class Taken:
     shaded: tuple[float, ...] | None = None
 
 
-# What limbs keep of being first pulled to full draw, always to the belly: in the mean, and one
-# deviation alike in both and from place to place (1/m).
-KEPT, KEPT_ALIKE, KEPT_HERE = 0.06, 0.045, 0.02
+# What is not known of what limbs keep of being bent, one deviation: alike in both, and from place
+# to place, as shares of it, and of what nobody foretells (1/m).
+KEPT_ALIKE, KEPT_HERE, KEPT_BESIDE = 0.45, 0.3, 0.004
 # How much all of a bow may have changed between two looks by use, set and the shop's air, one
 # deviation (log stiffness): what was read long ago weighs less than what was read today.
 CHANGES = 0.02
@@ -642,7 +653,11 @@ def taken_field(limbs: LimbGrid, taken: tuple[Taken, ...]) -> Floats:
 
 
 def carried(
-    limbs: LimbGrid, bow: Bow, belief: Belief, taken: tuple[Taken, ...], deeper: float = 0.0
+    limbs: LimbGrid,
+    bow: Bow,
+    belief: Belief,
+    taken: tuple[Taken, ...],
+    kept: Floats | None = None,
 ) -> Belief:
     """What is believed after wood has come off.
 
@@ -652,16 +667,18 @@ def carried(
     being pulled.
 
     Args:
-        deeper: how much more they have been bent since than ever before, as a share of what a
-            first pull to full draw keeps of them.
+        kept: curvature they have kept of being bent further than before, ``(2, CROOKS)`` (1/m).
     """
     law = thinning(bow, limbs, np.linspace(0.0, 1.0, PLACES))
     off = taken_field(limbs, taken)
     means, covariances = belief.means.copy(), belief.covariances.copy()
-    means[:, BEND] += KEPT / CROOK * deeper
     covariances[:, FIELD, FIELD] += CHANGES**2
-    kept = KEPT_ALIKE**2 + KEPT_HERE**2 * np.eye(2 * CROOKS)
-    covariances[:, BEND, BEND] += kept / CROOK**2 * deeper
+    if kept is not None:
+        more = kept.ravel()
+        means[:, BEND] += more / CROOK
+        unsure = KEPT_ALIKE**2 * np.outer(more, more)
+        unsure += np.diag((KEPT_HERE * more) ** 2 + KEPT_BESIDE**2 * (more > 0))
+        covariances[:, BEND, BEND] += unsure / CROOK**2
     for k, mean in enumerate(belief.means):
         fall = np.maximum(law.fall(mean[FIELD].reshape(2, PLACES), off), MOST_FALL)
         means[k, FIELD] += fall.ravel()
@@ -721,3 +738,44 @@ def would_sharpen(
         if len(best) == count:
             break
     return tuple(best)
+
+
+def to_ask(
+    limbs: LimbGrid,
+    bows: Bow | Mapping[str, Bow],
+    now: Estimate,
+    candidates: tuple[Reading, ...],
+    each: int,
+    counts: Floats,
+) -> tuple[Reading, ...]:
+    """Which of some readings would tell most together, one after another: each is chosen as if
+    those before it had been taken.
+
+    Args:
+        candidates: of both limbs.
+        each: how many of a limb at the most.
+        counts: how much each place counts, ``(2, PLACES)``.
+
+    Returns:
+        By limb, from root to nock.
+    """
+    about = _about(few_cells(limbs), bows, candidates, now.belief.mean)
+    errors = errors_of(candidates, about.values, about.slopes)
+    covariance = now.belief.covariance.copy()
+    weights = np.sqrt(counts.ravel())
+    chosen: list[int] = []
+    left = dict.fromkeys(SIDES, each)
+    while any(left.values()):
+        seen = about.jacobian @ covariance
+        own = (seen * about.jacobian).sum(1) + errors**2
+        gains = ((seen[:, FIELD] * weights) ** 2).sum(1) / own
+        open_ = [
+            k for k, r in enumerate(candidates) if k not in chosen and r.limb and left[r.limb] > 0
+        ]
+        if not open_:
+            break
+        best = max(open_, key=lambda k: gains[k])
+        chosen.append(best)
+        left[candidates[best].limb or SIDES[0]] -= 1
+        covariance -= np.outer(seen[best], seen[best]) / own[best]
+    return tuple(sorted((candidates[k] for k in chosen), key=lambda r: (r.side, r.at or 0.0)))

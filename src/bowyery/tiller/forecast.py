@@ -29,6 +29,7 @@ from bowyery.tiller.estimate import (
 # How much the forecast at a draw not yet pulled may be off beyond what the bands say, per share of
 # the draw to go.
 REACH_SPREAD = 0.05
+UNSURE = 0.45  # of the loss that set still brings, one deviation as a share of it
 SCALE_OFF = 0.012  # by which a scale is wrong the same way every time, one deviation
 _STEP = 0.03
 
@@ -89,10 +90,14 @@ class Forecast:
     """Weight at full draw (N), and the curve: draws (m) with middle, low and high weight (N).
 
     Attributes:
+        settled: once it has been to full draw, with the set that is still to come.
+        finished: settled, and finished.
+        final: and shot in.
         weights: at the draws (N).
     """
 
     now: Band
+    settled: Band
     finished: Band
     final: Band
     draws: Floats
@@ -137,6 +142,7 @@ def forecast(
     full_draw: float,
     last_draw: float,
     losses: Losses,
+    to_come: Floats | None = None,
 ) -> Forecast:
     """Forecast the weight at full draw and the curve up to it.
 
@@ -145,6 +151,7 @@ def forecast(
         estimate: of the limbs' stiffness, place by place.
         full_draw: (m).
         last_draw: furthest draw a weight was read at (m); beyond it the range widens.
+        to_come: curvature that stays once it has been to full draw, ``(2, CROOKS)`` (1/m).
 
     Raises:
         SolveError: the bow cannot be braced or drawn so far.
@@ -166,21 +173,32 @@ def forecast(
     weight = drawn.weight
     middle = float(weight[-1])
 
-    def band(keep: float, extra: float) -> Band:
-        width = float(np.hypot(spread[-1], NINETY * extra))
-        return Band(middle * keep, middle * keep * (1 - width), middle * keep * (1 + width))
+    def band(keep: float, *extra: float) -> Band:
+        wide = float(np.exp(np.linalg.norm([spread[-1], *(NINETY * one for one in extra)])))
+        return Band(middle * keep, middle * keep / wide, middle * keep * wide)
 
-    finished = 1 - losses.finishing
+    loss = 0.0
+    if to_come is not None and to_come.any():
+        loss = max(0.0, 1 - _pulls(crooked(now, to_come), bow, full_draw) / middle)
+    settled = 1 - loss
+    finished = settled * (1 - losses.finishing)
     final = finished * (1 - losses.shooting)
     return Forecast(
-        band(1.0, 0.0),
-        band(finished, losses.finishing_spread),
-        band(final, float(np.hypot(losses.finishing_spread, losses.shooting_spread))),
+        band(1.0),
+        band(settled, UNSURE * loss),
+        band(finished, UNSURE * loss, losses.finishing_spread),
+        band(final, UNSURE * loss, losses.finishing_spread, losses.shooting_spread),
         draws,
         weight,
-        weight * (1 - spread),
-        weight * (1 + spread),
+        weight * np.exp(-spread),
+        weight * np.exp(spread),
     )
+
+
+def _pulls(limbs: LimbGrid, bow: Bow, draw: float) -> float:
+    """What a bow pulls at a draw (N)."""
+    braced = statics.brace_bow(limbs, bow)
+    return float(statics.draw(limbs, bow.hold, braced, np.array([draw])).weight[0])
 
 
 def bench_rules(

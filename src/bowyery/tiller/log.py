@@ -321,6 +321,8 @@ class _Walk:
             value = max(0.0, value - root)
         elif s.kind in ("tip travel", "floor"):
             span = s.more or 0.0
+        elif s.kind == "weight" and s.how == "about":
+            error = s.more
         elif s.kind == "weight" and s.more:
             drop = s.more / (value + s.more)
         elif s.kind == "traced":

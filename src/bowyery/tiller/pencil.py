@@ -14,6 +14,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable
 from dataclasses import replace
+from difflib import get_close_matches
 from itertools import groupby
 from typing import TypeVar
 
@@ -25,6 +26,8 @@ from bowyery.tiller.statements import LIMB, LIMBS, Context, Statement, Tree, pat
 from bowyery.units.quantity import WEIGHT, Units, World
 
 Key = TypeVar("Key")
+# What parts one pull from the next.
+PARTS_PULLS = ("string", "wood", "act", "pulls", "rested", "lie")
 HELPS: tuple[Help, ...] = tuple(help for row in ROWS for help in row.helps)
 
 
@@ -66,7 +69,7 @@ def read(
     found: list[Statement] = []
     troubles: list[tuple[Key, UnreadableError]] = []
     last: Statement | None = None
-    draw: float | None = None
+    draw = tree.draw
     for key, text in parts:
         note = re.search(r"(?:^|[;,]\s*)note\b[:\s]*(.*)$", text, re.IGNORECASE | re.DOTALL)
         rest = text if note is None else text[: note.start()]
@@ -75,11 +78,14 @@ def read(
                 for one in _joined(part.strip()):
                     for statement in _statements(one, world, tree, last):
                         last = statement
+                        kind, reading = KINDS[statement.kind], READINGS.get(statement.kind)
                         if statement.kind == "weight":
+                            own = statement.draw
+                            statement = replace(statement, draw=draw if own is None else own)
                             draw = statement.draw
-                        elif KINDS[statement.kind].also:
+                        elif kind.walk in PARTS_PULLS:
                             draw = None
-                        elif (kind := READINGS.get(statement.kind)) and kind.on_place:
+                        elif reading is not None and reading.on_place:
                             own = statement.draw
                             statement = replace(statement, draw=draw if own is None else own)
                         found.append(statement)
@@ -91,7 +97,29 @@ def read(
                 found.append(Statement("note", f"note {said}", words=said))
         except UnreadableError as error:
             troubles.append((key, error))
+    tips = any(s.kind == "tip height" and s.draw is None for s in found)
+    for s in found:
+        if s.kind == "weight" and s.draw is None and not tips:
+            troubles.append((key, UnreadableError(
+                f"“{s.text}” does not say at which draw; write it behind the weight, or how far"
+                " both tips have come down."
+            )))  # fmt: skip
     return tuple(found), troubles
+
+
+def draw_at_hand(statements: Iterable[Statement]) -> float | None:
+    """The draw of the pull that some statements of a log end in (m); None where it was let down.
+
+    Args:
+        statements: in order.
+    """
+    draw: float | None = None
+    for one in statements:
+        if one.kind == "weight":
+            draw = one.draw
+        elif KINDS[one.kind].walk in PARTS_PULLS:
+            draw = None
+    return draw
 
 
 def _refuse_contradictions(found: list[Statement]) -> None:
@@ -164,10 +192,20 @@ def _statements(
     kind = READINGS.get(kinds[0].name) if kinds else None
     if kind and kind.of_limb and not re.search(LIMB, low):
         raise UnreadableError(f"“{part}” does not say which limb; write upper or lower before it.")
-    examples = "”, “".join(row.example(world) for row in meant[:1] or HELPS[:3])
+    examples = "”, “".join(row.example(world) for row in meant[:1] or _nearest(low) or HELPS[:3])
     raise UnreadableError(
         f"“{part}” could not be read; write for example “{examples}” or “note …”."
     )
+
+
+def _nearest(part: str) -> list[Help]:
+    """The way to say it whose word is nearest to one that was written; none where none is near."""
+    words = {word: help for help in HELPS for word in re.findall("[a-z]{3,}", help.word)}
+    for one in re.findall("[a-z]{3,}", part):
+        near = get_close_matches(one, words, 1, 0.7)
+        if near:
+            return [words[near[0]]]
+    return []
 
 
 def _in_full(statement: Statement, world: World) -> str:

@@ -7,8 +7,8 @@ braced, or hanging on a long string.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -97,6 +97,31 @@ def read(
         part, up = _read(limbs, bow, tuple(readings[k] for k in columns), slopes, design)
         values[:, columns], rise[columns] = part, up
     return Readout(values, rise)
+
+
+def draw_of_tips(limbs: LimbGrid, bow: Bow, logs: Floats, tips: Sequence[Reading]) -> float | None:
+    """The draw at which tips have come down as they were read; None where no draw brings them so.
+
+    Args:
+        bow: with the slack string that is on.
+        logs: log stiffness of both limbs, ``(2, …)``: its mean counts.
+        tips: readings of how far a tip has come down (m).
+
+    Returns:
+        From nocking point to pivot (m).
+
+    Raises:
+        SolveError: the bow cannot be drawn so.
+    """
+    one = limbs.part(slice(0, 1)).stiffened(np.exp(np.full((2, 1, 1), float(logs.mean()))))
+    least = float(statics.brace_bow(one, bow).least_draw[0])
+    draws = least * np.linspace(1.02, 2.2, 16)
+    asked = tuple(replace(r, draw=float(d)) for d in draws for r in tips)
+    fallen = read(one, bow, asked).values[0].reshape(draws.size, len(tips)).mean(1)
+    seen = float(np.mean([r.value for r in tips]))
+    if not fallen[0] <= seen <= fallen[-1]:
+        return None
+    return float(np.interp(seen, fallen, draws))
 
 
 def _read(

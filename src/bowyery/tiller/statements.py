@@ -28,11 +28,14 @@ class Tree:
         ruler: that its draws are read on.
         handle_depth: from back to pivot (m).
         reach: from the bow's centre to each nock, upper and lower (m); None: not known.
+        draw: to the pivot, of the pull at hand (m): what is read at places belongs to it until the
+            string is let down, wood comes off or another draw is named; None: none is known.
     """
 
     ruler: DrawRuler = PIVOT
     handle_depth: float = 0.0
     reach: tuple[float, float] | None = None
+    draw: float | None = None
 
     def draw_words(self, draw: float, shown: Units) -> str:
         """A draw to the pivot (m), written on the tree's ruler.
@@ -54,7 +57,8 @@ class Statement:
         draw: to the pivot (m).
         start, end: of a stretch, from the bow's centre (m); alike for a place.
         more: a second figure: what a weight sank by (N), the earlier draw of a tip's travel (m),
-            minutes of heat, one deviation of what a photograph shows (m).
+            minutes of heat, one deviation of what a photograph shows (m) or of a weight that is
+            not sure (N).
         how: what it was done with or to, or how it looks: a face, a side, a colour, a material, a
             word of the eye.
     """
@@ -163,6 +167,7 @@ _SLOTS = {
     "place": rf"(?P<place>{_FIGURE}(?:\s+from\s+(?:the\s+)?(?:tip|nock))?)",
     "start": rf"(?P<start>{_FIGURE})",
     "end": rf"(?P<end>{_FIGURE}(?:\s+from\s+(?:the\s+)?(?:tip|nock))?)",
+    "weight": r"(?:weight|weighs|reads)\s+(?P<value>[\d., /½¼¾⅛⅜⅝⅞]+?\s*(?:lbs?|pounds?|kg|#)?)",
     "count": r"(?P<count>\d{1,6})",
     "hours": r"(?P<hours>\d{1,4})",
     "minutes": r"(?P<minutes>\d{1,6})",
@@ -170,7 +175,8 @@ _SLOTS = {
     "aside": r"(?P<aside>left|right)",
     "face": r"(?:the\s+)?(?P<face>sides?|edges?|back|bark|facets?|belly)",
     "material": r"(?P<material>[a-z][a-z '-]{1,38}?)",
-    "tool": r"with\s+(?:the\s+|a\s+|my\s+)?(?P<tool>[a-z][a-z '’-]{1,38})",
+    "tool": r"(?:with\s+(?:the\s+|a\s+|my\s+)?)(?P<tool>[a-z][a-z '’-]{1,38}?)",
+    "bare": r"(?:by\s+|the\s+)?(?P<tool>drawknife|spokeshave|rasp|file|scraper|sandpaper|plane)",
 }
 
 

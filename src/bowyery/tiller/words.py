@@ -103,6 +103,10 @@ class Said:
     sentences: list[str]
 
 
+NEAR_THE_FADE = 0.02  # from the root, where nobody parts a place from the fade (m)
+OLDER = "two later looks agree with one another and not with this weight"
+
+
 def balance_words(stand: Balance, shown: Units) -> str:
     """How the limbs stand to each other."""
     if not stand.read:
@@ -192,6 +196,8 @@ def expected_words(reading: Reading, told: float, shown: Units, tree: Tree) -> s
     Args:
         told: what the fitted bow would read (SI).
     """
+    if reading.kind == "deepest place" and told < NEAR_THE_FADE:
+        return "the other readings would have it at the fade"
     value = READINGS[reading.kind].value_words(told, tree, shown)
     return f"the other readings would have it about {value}"
 

@@ -12,8 +12,8 @@ from bowyery.design.solution import Solution, as_marked
 from bowyery.errors import BowyeryError
 from bowyery.tiller.advice import Plan
 from bowyery.tiller.bench import BenchState, most_use, work_out
-from bowyery.tiller.ladder import HALF_HOUR as LADDER_HALF_HOUR
 from bowyery.tiller.changes import Pass
+from bowyery.tiller.ladder import HALF_HOUR as LADDER_HALF_HOUR
 from bowyery.tiller.log import history
 from bowyery.units.quantity import Units
 from fellwind.builds.log import noted

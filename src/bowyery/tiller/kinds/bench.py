@@ -49,8 +49,16 @@ PULLS = Kind(
     walk="pulls",
     build=lambda c: one(c, "pulls", count(c, "pulls")),
     say=lambda s, tree, shown: f"{s.value or 0:.0f} short pulls",
-    forms=("{count}[ short] (?:pulls?|flexes)", r"{count}\s*x"),
+    forms=("{count}[ short] (?:pulls?|flexes|tugs?)", r"{count}\s*x"),
     helps=(Help("exercise", "25 pulls", "25 pulls", "pulls"),),
+)
+SHOTS = Kind(
+    name="shots",
+    walk="pulls",
+    build=lambda c: one(c, "shots", count(c, "pulls")),
+    say=lambda s, tree, shown: f"{s.value or 0:.0f} shots",
+    forms=("{count} (?:shots?|arrows?)[ shot]",),
+    helps=(Help("arrows shot", "12 shots", "12 shots", "shots"),),
 )
 MINUTES = Kind(
     name="minutes",

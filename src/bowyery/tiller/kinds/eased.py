@@ -24,7 +24,11 @@ ROWS = (
         name="rounded",
         build=act_of("rounded"),
         say=lambda s, tree, shown: f"the belly of {limb_words(s)} rounded",
-        forms=("{limbs} belly rounded", "belly rounded", "round {limbs} belly"),
+        forms=(
+            "{limbs} (?:belly|edges) rounded",
+            "(?:belly|edges) rounded",
+            "round {limbs} (?:belly|edges)",
+        ),
         helps=(
             Help("the belly's edges rounded over", "both belly rounded", "both belly rounded",
                  "rounded"),

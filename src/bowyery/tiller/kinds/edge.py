@@ -15,6 +15,8 @@ from bowyery.tiller.statements import Context, Statement
 from bowyery.units.bounds import BOUNDS
 from bowyery.units.quantity import FINE_LENGTH, IMPERIAL, INCH, METRIC
 
+# A gap read to the nearest thirty-second and no better, one deviation.
+EDGE_ERROR = INCH / 32 / 3**0.5
 EDGE = {IMPERIAL: 6 * INCH, METRIC: 0.15}  # length of the usual straight edge (m)
 
 
@@ -61,7 +63,7 @@ STRAIGHT_EDGE = ReadingKind(
               hints=("3/32 at 12 and 1/16 at 18", "2.4 at 300 and 1.6 at 460"), run=True),
     ),
     predict=_straight_edge,
-    error=always(0.00025),
+    error=always(EDGE_ERROR),
     needs=frozenset({"at", "span"}),
     wants="the edge's length",
     on_place=True,

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from bowyery.arrays import Floats
+from bowyery.bow.bow import SIDES
 from bowyery.mechanics.elastica import shapes
 from bowyery.mechanics.gaps import at_place
 from bowyery.tiller.kinds.kind import Asked, Help, Reading, ReadingKind, Scene, always
@@ -26,6 +27,10 @@ def _lie(scene: Scene, r: Reading) -> Floats:
 
 
 def _lies(c: Context) -> tuple[Statement, ...]:
+    follow = c.length("follow")
+    if follow is not None:
+        c.within(follow, *PROFILE.bounds)
+        return tuple(s for side in SIDES for s in one(c, "profile", follow, limb=side))
     limb = c.limb()
     value = (c.length("value") or 0.0) * (-1 if c.text("way") == "back" else 1)
     c.within(value, *PROFILE.bounds)
@@ -46,10 +51,15 @@ PROFILE = ReadingKind(
     walk="lie",
     build=_lies,
     say=_say_lies,
-    forms=(r"{limb}(?: limb)? lies {value} (?:to the )?(?P<way>back|belly)[ at {place}]",),
+    forms=(
+        r"{limb}(?: limb)? lies {value} (?:to the )?(?P<way>back|belly)[ at {place}]",
+        r"follow(?:s|ed) {follow}(?: after (?:shooting|full draw|a night))?",
+    ),
     helps=(
         Help("unstrung: how far off the handle's line it lies, to belly or back",
              "upper lies 1/2 belly at 20", "upper lies 12 belly at 500", "lies"),
+        Help("how far both unstrung tips follow the string", "followed 3/4 after shooting",
+             "followed 20 after shooting", "follow"),
     ),
     word="lies",
     bounds=("unstrung limb", "no way for an unstrung limb to lie"),

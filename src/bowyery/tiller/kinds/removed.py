@@ -21,6 +21,7 @@ class Face:
         doubt: log stiffness it leaves unknown, alike over a limb, and place by place.
         again: what to look at again after it.
         bevels: it leaves the greatest sizes alone.
+        wood: it bears; bark bears next to nothing.
     """
 
     words: str
@@ -28,12 +29,14 @@ class Face:
     doubt: tuple[float, float]
     again: tuple[str, ...]
     bevels: bool = False
+    wood: bool = True
 
 
 FACES: dict[str, Face] = {
     "sides": Face("each side", ("side",), (0.02, 0.02), ("tiller", "weight")),
     "edges": Face("the edges", ("edge",), (0.02, 0.02), ("tiller",), bevels=True),
-    "back": Face("the back: bark, or skin", ("back", "bark"), (0.04, 0.02), ("tiller", "weight")),
+    "back": Face("the back", ("back",), (0.04, 0.02), ("tiller", "weight")),
+    "bark": Face("the back's bark", ("bark",), (0.02, 0.01), ("tiller",), wood=False),
     "facets": Face("the facets", ("facet",), (0.02, 0.02), ("tiller",), bevels=True),
 }
 _WRITTEN = {word: name for name, face in FACES.items() for word in face.written}
@@ -75,6 +78,13 @@ def _say_removed(s: Statement, tree: Tree, shown: Units) -> str:
 
 
 _AMOUNTS = ("{count} strokes?", "{thickness}")
+# Verb and limb before the amount or after it; strokes need neither.
+_WHAT = (
+    *(("(?:off|took|take) {limbs} ", amount) for amount in _AMOUNTS),
+    *(("(?:off|took|take) ", amount) for amount in _AMOUNTS),
+    ("{limbs} ", _AMOUNTS[0]),
+    ("", _AMOUNTS[0] + " (?:off )?{limbs}"),
+)
 _STRETCHES = ("", " from {start} to {end}", r" {start}\s*(?:to|–|-) {end}")
 ROWS = (
     Kind(
@@ -84,10 +94,14 @@ ROWS = (
         build=_removed,
         say=_say_removed,
         forms=tuple(
-            f"(?:off|took|take) {limb}{amount}[(?: off)? {{face}}]{stretch}[ {{tool}}]"
-            for limb in ("{limbs} ", "")
-            for amount in _AMOUNTS
+            f"{limb}{amount}[(?: off)? {{face}}]{rest}"
+            for limb, amount in _WHAT
             for stretch in _STRETCHES
+            for rest in (
+                f"{stretch}[ {{tool}}]",
+                f"{stretch} {{bare}}",
+                *((f" {{bare}}{stretch}", f" {{tool}}{stretch}") if stretch else ()),
+            )
         ),
         helps=(
             Help("wood taken: a thickness or strokes, off which face if not the belly, where, with"

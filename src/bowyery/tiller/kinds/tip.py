@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
 from bowyery.arrays import Floats
-from bowyery.bow.bow import OUTWARD, Bow
+from bowyery.bow.bow import OUTWARD, SIDES, Bow
 from bowyery.errors import UnreadableError
 from bowyery.mechanics.elastica import shapes
 from bowyery.tiller.kinds.kind import Asked, Help, Reading, ReadingKind, Scene, always
 from bowyery.tiller.kinds.weight import DRAW_ERROR
-from bowyery.tiller.statements import Context, Statement, one
-from bowyery.units.quantity import INCH
+from bowyery.tiller.statements import LIMBS, Context, Statement, Tree, one
+from bowyery.units.quantity import INCH, Units
 
 TIP_ERROR = INCH / 16  # tips against a level line
 _TRAVEL = float(np.hypot(1.4 * TIP_ERROR, 0.3 * DRAW_ERROR))
@@ -50,9 +52,38 @@ def _outline(scene: Scene, r: Reading) -> Floats:
     return np.asarray(np.array(rows) - start[1])
 
 
+def _tips_apart(scene: Scene, r: Reading) -> Floats:
+    upper, lower = (_fallen(scene, replace(r, limb=side), r.draw) for side in SIDES)
+    return upper - lower
+
+
+_HANGS = {"left": "lower", "right": "upper"}  # as the bow lies in every picture
+
+
+def _apart(c: Context) -> tuple[Statement, ...]:
+    named = c.text("which")
+    if named is None:
+        return one(c, "tips apart", 0.0, draw=c.draw())
+    value = c.length("value") or 0.0
+    c.within(value, *HEIGHT.bounds)
+    upper = LIMBS.get(_HANGS.get(named, named)) == "upper"
+    more = (c.text("way") or "more") == "more"
+    return one(c, "tips apart", value if upper == more else -value, draw=c.draw())
+
+
+def _say_apart(s: Statement, tree: Tree, shown: Units) -> str:
+    when = "" if s.draw is None else f", at {tree.draw_words(s.draw, shown)}"
+    if not s.value:
+        return f"both tips come down alike{when}"
+    limb = "upper" if s.value > 0 else "lower"
+    return f"the {limb} tip comes down {shown.length(abs(s.value))} more{when}"
+
+
 def _travelled(c: Context) -> tuple[Statement, ...]:
     value, first, draw = c.length("value") or 0.0, c.length("first"), c.draw()
     c.within(value, *TRAVEL.bounds)
+    if first is None:  # from hanging: all the way that it came down
+        return one(c, "tip height", value, limb=c.limb(), draw=draw)
     first = c.tree.ruler.to_pivot(first or 0.0, c.tree.handle_depth)
     c.within(first, "draw", "no draw of a bow")
     if draw is None or not first < draw:
@@ -78,7 +109,10 @@ HEIGHT = ReadingKind(
 TRAVEL = ReadingKind(
     name="tip travel",
     build=_travelled,
-    forms=("{limb}[ tip] travel {value} from {first} to {draw}",),
+    forms=(
+        "{limb}[ tip] travel {value} from {first} to {draw}",
+        "{limb}[ tip] travel {value} (?:to|at) {draw}",
+    ),
     helps=(
         Help("how much further a tip came down between two draws", "upper travel 3 from 18 to 22",
              "upper travel 76 from 460 to 560", "travel"),
@@ -114,4 +148,21 @@ OUTLINE = ReadingKind(
     on_place=True,
     said="{limb} limb traced {value} below its fade, {where}",
 )  # fmt: skip
-ROWS = (HEIGHT, TRAVEL, OUTLINE)
+APART = ReadingKind(
+    name="tips apart",
+    build=_apart,
+    say=_say_apart,
+    forms=(
+        "(?:both )?tips (?:are )?(?:level|even|alike)[ at {draw}]",
+        r"(?P<which>upper|lower|left|right|top)(?: tip| limb)? (?:comes|came) down {value}"
+        r" (?P<way>more|less)[ at {draw}]",
+    ),
+    helps=(
+        Help("the tips against each other", "tips level, upper comes down 1/2 more",
+             "tips level, upper comes down 12 more", "tips|comes"),
+    ),
+    predict=_tips_apart,
+    error=always(1.4 * TIP_ERROR),
+    of_limb=False,
+)  # fmt: skip
+ROWS = (HEIGHT, TRAVEL, APART, OUTLINE)
