@@ -460,7 +460,9 @@ def advise(
     # the set that full draw still brings is kept back, and so is what is not known
     unsure = (settled.high - settled.middle) / (NINETY * settled.middle)
     stop_at = plan.stop_at * weight / settled.middle
-    near = _reached(outlook, plan, last_draw)
+    # nothing further to pull tells no more: what was kept back for it may come off
+    stuck = further is not None and further.value < last_draw + NO_FURTHER
+    near = stuck or _reached(outlook, plan, last_draw)
     aim = stop_at * (1 + (LAST if near else max(LAST, unsure - WELL_KNOWN)))
     target = wanted_state(limbs, bow, estimate, aim, plan.full_draw, ratio)
     act: Act = "take"
@@ -602,8 +604,8 @@ def _without_wood(
     """What to do when nothing is to come off and the string stays."""
     if outlook.settled.high < plan.stop_at * 0.97:
         return "rescue"
-    if further is not None and further.why == "strain" and further.value < last_draw + NO_FURTHER:
-        return "stop"  # the wood bears no more: what it will be is foretold, and not read
+    if further is not None and further.value < last_draw + NO_FURTHER:
+        return "stop"  # what it will be is foretold, and not read
     near = _reached(outlook, plan, last_draw)
     return "stop" if near and outlook.settled.middle <= plan.stop_at * AT_WEIGHT else "pull"
 

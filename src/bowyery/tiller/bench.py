@@ -72,11 +72,13 @@ SAME_BRACE = 0.003  # as the finished one's (m)
 KNOWN_LENGTH = 0.015  # so well a slack string's length is known where nobody need ask (m)
 TOOLS_FOR = (0.0015, "drawknife"), (0.0006, "rasp")  # from so much thickness on (m)
 SAFE = 1.3  # times the weight to stop at: of a bow at least so heavy some wood may always come off
+TOO_LIGHT, TOO_HEAVY = -1.6, 2.6  # log of what no stave is, whatever agrees: a unit is mistaken
 WIDE = 0.2  # a forecast's band, each way, at which no wood comes off
 JUMPED = 0.25  # log stiffness a bow may have lost, or gained, between two looks without a word
 MOST_JUMP = 0.5  # a greater one no forgotten pass explains: then the weights are doubted
-TOGETHER = 2.0  # deviations of all weights of a check together, from which they outweigh
+TOGETHER = 1.7  # deviations of all weights of a check together, from which they outweigh
 RISES = 1.3  # a weight rises so many times as fast with the draw as in proportion
+OFF_AT_FULL = 0.03  # of a weight read at full draw: no belief carried there stands so far off it
 FULL = 0.95  # of the full draw: a weight read there on the final string is believed alone
 NO_FIT = (
     "No bow like this design reads so. Take no wood off: read weight and gaps again, and strike out"
@@ -354,8 +356,10 @@ def _worked(piece: Workpiece, past: History, plan: act.Plan) -> BenchState:
         now = changed(now, belief=now.belief.with_string(past.string.off))
     # the stave's own bend enters every forecast; how the limbs agree is judged without it
     design, grid = grid, crooked(grid, now.crook)
-    to_come = kept(grid, bow, now.field, plan.full_draw, plan.share, plan.keeps) - walked.kept
-    to_come = np.maximum(0.0, to_come)
+    # a bow that is far too heavy will be thinner by the time it comes to full draw
+    over = np.log(max(1.0, _pulls(grid, bow, now, plan.full_draw) / plan.stop_at))
+    then = kept(grid, bow, now.field - over, plan.full_draw, plan.share, plan.keeps)
+    to_come = np.maximum(0.0, then - walked.kept)
     outlook = forecast(grid, bow, now, plan.full_draw, past.last_draw, plan.losses, to_come)
     stand = act.balance(design, bow, now, plan.fingers, past.seen, plan.gap)
     # what it may be pulled to, and what it should show there, is of the string that is on
@@ -391,9 +395,14 @@ def _worked(piece: Workpiece, past: History, plan: act.Plan) -> BenchState:
         plan, past, last, now, outlook, stand, further, harder, advice, bite, sharper, rules,
         walked.off, roots, tool=tool, jump=walked.jump, piece=piece, strokes=strokes, held=held,
         shown=tuple(walked.shown), suits=suits, bites=dict(walked.bites), looks=tuple(walked.looks),
-        ask=_to_ask(grid, strung, now, past, further.value, walked.rulers), rulers=walked.rulers,
+        ask=_to_ask(grid, strung, now, past, further.value, walked), rulers=walked.rulers,
         hinges=hinges, older=walked.older,
     )  # fmt: skip
+
+
+def _pulls(grid: LimbGrid, bow: Bow, now: Estimate, draw: float) -> float:
+    """What the bow as estimated pulls at a draw (N)."""
+    return float(weights_of(grid, bow, now.field[None], draw)[0])
 
 
 def _held(
@@ -553,16 +562,20 @@ def _could_read(grid: LimbGrid, at: float | None, string: StringOn) -> tuple[Rea
 
 
 EDGE_FINE = 0.00025  # what a straight edge says where a careful hand lays it, one deviation (m)
+DECIDING = 3  # places of a limb at which an edge is asked for again, at the most
 ASKED_EACH = 4  # straight edges of a limb at a look: more nobody lays
 EDGE_EACH = 0.04  # apart, on a limb, where one can be laid (m)
 EDGE_SPAN = 0.15  # of the edge that is asked for (m)
 
 
 def _to_ask(
-    grid: LimbGrid, strung: Bow, now: Estimate, past: History, draw: float, rulers: Rulers
+    grid: LimbGrid, strung: Bow, now: Estimate, past: History, draw: float, walked: _Walked
 ) -> tuple[Reading, ...]:
-    """Where to lay the straight edge at the next look: at the places that tell most together."""
-    rows = list[Reading]()
+    """Where to lay the straight edge at the next look: again where one read high or a hinge is
+    suspected, since that decides, and else at the places that tell most together.
+    """
+    rows, again = list[Reading](), list[Reading]()
+    doubted = [*walked.raised, *(place for place, _ in walked.narrow.places(SUSPECTED))]
     for side, name in enumerate(SIDES):
         length = float(grid.length[side, 0])
         first, last = 0.5 * EDGE_SPAN, length - 0.6 * EDGE_SPAN
@@ -570,12 +583,16 @@ def _to_ask(
             rows.append(
                 Reading("straight edge", 0.0, name, draw, float(at), EDGE_SPAN, past.string.key)
             )
+        own = {round(0.5 * (p.start + p.end), 2) for p in doubted if p.limb == name}
+        places = [at for at in sorted(own) if first <= at <= last][:DECIDING]
+        again += [changed(rows[-1], at=at) for at in places]
     bends = np.ones((2, PLACES))
     bends[:, [0, -2]], bends[:, -1] = 0.4, 0.0  # half of it is stiff, or bends next to nothing
     with suppress(SolveError):
         return to_ask(
-            grid, {past.string.key: strung}, now, rulers.read(tuple(rows)), ASKED_EACH, bends
-        )
+            grid, {past.string.key: strung}, now, walked.rulers.read((*again, *rows)), ASKED_EACH,
+            bends, len(again),
+        )  # fmt: skip
     return ()
 
 
@@ -925,7 +942,8 @@ def _looked(
         now = estimate(grid, bows, check.readings, belief)
         alike = sum(r.kind == "weight" for r in check.readings) > 1 and not now.wild
         # one weight alone that no rough bow of this design pulls is doubted; several are not
-        if abs(now.common - LEFT_ON) > UNLIKELY and not alike:
+        far = now.common - LEFT_ON
+        if abs(far) > UNLIKELY and not (alike and TOO_LIGHT < far < TOO_HEAVY):
             now = unmoved(grid, bows, check.readings, belief)
             weights = {k for k, r in enumerate(check.readings) if r.kind == "weight"}
             now = changed(now, wild=tuple(sorted({*now.wild, *weights})))
@@ -957,10 +975,13 @@ def _outweighed(check: Check, now: Estimate, full_draw: float) -> bool:
     least, or one at full draw on the final string.
     """
     rows = [(k, r) for k, r in enumerate(check.readings) if r.kind == "weight"]
-    sure = len(rows) > 1 or any(
-        check.string.rung == "full" and (r.draw or 0.0) >= FULL * full_draw for _, r in rows
-    )
-    if sure and all(k in now.wild for k, _ in rows):
+    full = [
+        (k, r) for k, r in rows
+        if check.string.rung == "full" and (r.draw or 0.0) >= FULL * full_draw
+    ]  # fmt: skip
+    if any(abs(r.at_once - now.predicted[k]) > OFF_AT_FULL * r.value for k, r in full):
+        return True
+    if len(rows) > 1 and all(k in now.wild for k, _ in rows):
         return True
     if len(rows) < 2:
         return False

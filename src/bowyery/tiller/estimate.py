@@ -84,7 +84,12 @@ class Wood:
 
 
 # An inch at the tip of a usual limb is an even bend of 0.08 1/m.
-WOODS = (Wood(0.25, 0.075, 0.01, 0.01), Wood(0.75, 0.075, 0.1, 0.13))
+# Straight as laid out; bent evenly by an inch or so that nobody wrote down; wandering as well.
+WOODS = (
+    Wood(0.35, 0.11, 0.01, 0.01),
+    Wood(0.35, 0.11, 0.1, 0.03),
+    Wood(0.3, 0.11, 0.1, 0.13),
+)
 # Whose bend was measured on the unstrung limbs, to what such a profile tells.
 # Of all bows so many come far too heavy to the tree, or far too light: their share, and how far.
 FAR = (0.1, 1.2)
@@ -747,6 +752,7 @@ def to_ask(
     candidates: tuple[Reading, ...],
     each: int,
     counts: Floats,
+    first: int = 0,
 ) -> tuple[Reading, ...]:
     """Which of some readings would tell most together, one after another: each is chosen as if
     those before it had been taken.
@@ -755,6 +761,7 @@ def to_ask(
         candidates: of both limbs.
         each: how many of a limb at the most.
         counts: how much each place counts, ``(2, PLACES)``.
+        first: so many of them are taken anyhow, the first ones.
 
     Returns:
         By limb, from root to nock.
@@ -774,7 +781,7 @@ def to_ask(
         ]
         if not open_:
             break
-        best = max(open_, key=lambda k: gains[k])
+        best = len(chosen) if len(chosen) < first else max(open_, key=lambda k: gains[k])
         chosen.append(best)
         left[candidates[best].limb or SIDES[0]] -= 1
         covariance -= np.outer(seen[best], seen[best]) / own[best]
