@@ -39,11 +39,11 @@ def asked(draws: tuple[float, ...], gaps: bool = True, tips: bool = False) -> tu
 
 
 def edges(draw: float, span: float = 6.0) -> tuple[Reading, ...]:
-    """A straight edge slid along both limbs at a draw (in)."""
+    """A straight edge slid along both limbs at a draw (in), by a careful hand."""
     length = float(bench_bow()[1].length[0, 0])
     places = np.linspace(0.12, 0.88, 7) * length
     return tuple(
-        Reading("straight edge", 0.0, side, draw * INCH, float(at), span * INCH)
+        Reading("straight edge", 0.0, side, draw * INCH, float(at), span * INCH, error=0.00025)
         for side in SIDES
         for at in places
     )

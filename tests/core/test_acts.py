@@ -250,6 +250,7 @@ def test_every_act_has_words_a_recheck_and_survives_a_bow_with_a_bending_grip() 
         "reflex": "deflex upper 1/2", "twist out": "twist out lower 5",
         "straightened": "straightened upper", "backing": "backing linen 1/32",
         "eased": "nodes eased", "overlay": "overlay upper", "mended": "flooded upper 12 to 14",
+        "peeled": "sapwood off 1/16", "sanded": "sanded",
     }  # fmt: skip
     assert set(lines) == set(ACTS)
     standing = known(0.2)

@@ -227,7 +227,7 @@ def test_limits_are_of_the_brace_that_is_on_and_not_of_the_designs(
     bow = bench_bow()[0].bow
     low = replace(bow, brace_height=0.1)
     found = [
-        answer(bench_file(tmp_path), heavy_lines(one, 1.25), capsys)["next"]["expect"]
+        answer(bench_file(tmp_path), heavy_lines(one, 1.5), capsys)["next"]["expect"]
         for one in (bow, low)
     ]
     at_design, at_low = (one["weight_n"] for one in found)
@@ -242,7 +242,8 @@ def test_gaps_that_fit_nothing_take_no_wood_off(
     alone = "string full 152 mm\nupper edge -2 mm at 400 mm, 10 kg at 400 mm\n"
     for bad, doubted in ((log.replace("gap 6", "gap 152 mm"), 2), (alone, 1)):
         found = answer(bench_file(tmp_path), bad, capsys)
-        assert found["next"] == {"act": "look again", "removals": [], "drawn": [], "expect": None}
+        nothing = {"act": "look again", "removals": [], "drawn": [], "expect": None}
+        assert found["next"].items() >= nothing.items()
         assert len(found["doubted"]) == doubted and "read gaps or tips again" in found["words"]
 
 
