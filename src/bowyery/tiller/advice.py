@@ -25,6 +25,7 @@ from bowyery.mechanics.strain import SetShare, bend_limits
 from bowyery.tiller.bite import Tool
 from bowyery.tiller.estimate import NINETY, PLACES, Estimate, at_nodes, few_cells, stiffness_factors
 from bowyery.tiller.forecast import Forecast, Losses
+from bowyery.tiller.rulers import Rulers
 from bowyery.tiller.target import (
     Place,
     Removal,
@@ -50,11 +51,13 @@ DEEPER = 2 * INCH  # no more at once beyond what has been seen bent
 # Where places are not read (their spread stays above UNREAD) looking again tells nothing new, and
 # slowness buys nothing.
 FAIR_PART = 0.55
-FAIR_WEIGHT = (0.03, 0.1, 0.2, 0.7), (0.9, 0.6, 0.5, 0.55)
+EVENING = 0.75
+FAIR_WEIGHT = (0.03, 0.1, 0.2, 0.7), (0.9, 0.5, 0.4, 0.5)
 UNREAD = 0.09
 NO_FURTHER = 0.005  # a limit so near to what was drawn already leaves nothing to pull (m)
 WORTH_EVENING = 0.2  # of what would even the limbs, at least, or none of it
 AT_WEIGHT = 1.008  # of the weight to stop at: so near nobody scrapes it nearer
+EYE_AT_ONCE = 0.06  # of log stiffness that a place may lose at once on the word of the eye
 DONE = 1.002  # of the weight aimed at: nothing more to take
 LAST = 0.0  # kept back at the very last
 WELL_KNOWN = 0.015  # of a forecast's deviation: so well the weight is known at best
@@ -126,6 +129,8 @@ class Plan:
         gap: upper less lower gap at brace that is wanted (m), or None for what the hold asks for.
         tool: in the maker's hand; nothing: what suits what is to come off.
         tools: of the shop, with what they have shown on other bows of this wood.
+        brings: how many times as much it will pull for what is still to be done to it.
+        rulers: what this maker's readings have been worth on other bows.
         floor: finished weight below which no wood is spent on evenness alone (N); None: the wanted
             one.
         share: of the bend beyond the elastic limit that stays, as the shop has learned it.
@@ -144,6 +149,8 @@ class Plan:
     gap: float | None = None
     tool: str = ""
     tools: tuple[Tool, ...] = ()
+    brings: float = 1.0
+    rulers: Rulers = field(default_factory=Rulers)
     floor: float | None = None
     share: SetShare = field(default_factory=SetShare)
     keeps: float = 1.0
@@ -151,7 +158,8 @@ class Plan:
     @property
     def stop_at(self) -> float:
         """Weight at full draw before finishing that ends as the wanted weight (N)."""
-        return self.wanted_weight / ((1 - self.losses.finishing) * (1 - self.losses.shooting))
+        keeps = (1 - self.losses.finishing) * (1 - self.losses.shooting)
+        return self.wanted_weight / (keeps * self.brings)
 
 
 @dataclass(frozen=True)
@@ -208,6 +216,8 @@ class Advice:
         string: which string to have on at the next check: long, low or full.
         wanted: log stiffness that every place should have, ``(2, PLACES)``, as if nothing were too
             weak for it.
+        costs: what evening alone takes off the weight at full draw, or would (N).
+        by_eye: it goes by marks alone, since nothing was weighed.
         doubt: why no wood comes off yet.
     """
 
@@ -223,6 +233,8 @@ class Advice:
     string: str = "full"
     wanted: Floats | None = None
     doubt: Doubt = ""
+    costs: float = 0.0
+    by_eye: bool = False
 
 
 @dataclass(frozen=True)
@@ -438,6 +450,7 @@ def advise(
     doubt: Doubt = "",
     spare: tuple[Place, ...] = (),
     further: Limit | None = None,
+    by_eye: float = 0.0,
 ) -> Advice:
     """Say what to do next.
 
@@ -447,9 +460,13 @@ def advise(
         string: which is on: long, low or full.
         ahead: the bow with that string and what is to be looked at next; without it the finished
             bow at its furthest draw.
+        costs: what evening alone takes off the weight at full draw, or would (N).
+        by_eye: it goes by marks alone, since nothing was weighed.
         doubt: why no wood may come off on this check's word.
         spare: places that somebody sees bend too much: nothing comes off there.
         further: how far it may be pulled next; None where nothing bounds it.
+        by_eye: how far a place may still fall on the word of the eye alone (log stiffness), where
+            the bow was not weighed but seen.
     """
     weight, settled = outlook.now.middle, outlook.settled
     if pulls is not None and pulls < ENOUGH_PULLS:
@@ -466,13 +483,14 @@ def advise(
     aim = stop_at * (1 + (LAST if near else max(LAST, unsure - WELL_KNOWN)))
     target = wanted_state(limbs, bow, estimate, aim, plan.full_draw, ratio)
     act: Act = "take"
+    costs = 0.0
     # shape first, weight after: what is uneven gives more of its share than what is only too strong
     excess = estimate.field - target.field
     even = excess[:, :-1].min(1, keepdims=True)
     part = fair / FAIR_PART * float(np.interp(np.log(max(weight / aim, 1.0)), *FAIR_WEIGHT))
     if np.median(estimate.spread) > UNREAD:
         part = FAIR_PART - min(0.3, 2.0 * estimate.common_spread)
-    fall = fair * (excess - even) + part * even
+    fall = fair * EVENING / FAIR_PART * (excess - even) + part * even
     removal = feathered(target.law.removal(estimate.field, fall))
     # a bow at weight pays for evenness only where it is sure to be uneven, a light one where it is
     # very much so
@@ -484,7 +502,8 @@ def advise(
         removal = np.zeros_like(removal)
         too_stiff = np.full_like(estimate.field, np.log1p(stand.by))
         removal[k] = fair * target.law.removal(estimate.field, too_stiff)[k]
-        removal *= _affordable(limbs, bow, estimate, target, removal, weight, stop_at, plan)
+        costs, share = _price(limbs, bow, estimate, target, removal, weight, stop_at, plan)
+        removal *= share
     weak, stiff = uneven_places(limbs, estimate, target)
     weak += tuple(one for one in spare if not any(one.overlaps(other) for other in weak))
     removal = sparing(limbs, removal, (*weak, *spare))
@@ -492,6 +511,10 @@ def advise(
     removals = removals_of(limbs, removal, target.thickness)
     if weight <= aim * DONE and act == "take":
         removals = ()
+    if doubt == "no weight" and by_eye > 0:
+        return _by_eye(
+            limbs, estimate, target, excess - even, by_eye, (*weak, *spare), string, level
+        )
     if doubt in ("wild weights", "wild limbs", "no weight", "changed") or (doubt and removals):
         return Advice(
             "look", (), 0, weight, stand.gap, None, weak, stiff, string=string, wanted=level,
@@ -502,8 +525,9 @@ def advise(
         if act != "rescue" and next_string != string:
             act = "brace"
         return Advice(
-            act, (), 0, weight, stand.gap, None, weak, stiff, string=next_string, wanted=level
-        )
+            act, (), 0, weight, stand.gap, None, weak, stiff, string=next_string, wanted=level,
+            costs=costs,
+        )  # fmt: skip
     after = estimate.field + target.law.fall(estimate.field, removal)
     full = float(weights_of(limbs, bow, after[None], plan.full_draw)[0])
     look = ahead or Ahead(bow, outlook, last_draw)
@@ -521,6 +545,7 @@ def advise(
         removal,
         next_string,
         level,
+        costs=weight - full,
     )
 
 
@@ -578,7 +603,31 @@ def _brace_use(limbs: LimbGrid, bow: Bow, estimate: Estimate, height: float) -> 
     return float((np.abs(bend) / _bears(few, bow, estimate)).max())
 
 
-def _affordable(
+def _by_eye(
+    limbs: LimbGrid,
+    estimate: Estimate,
+    target: Target,
+    uneven: Floats,
+    most: float,
+    spare: tuple[Place, ...],
+    string: str,
+    level: Floats,
+) -> Advice:
+    """Evening strokes on the word of the eye, no deeper than may come off unweighed."""
+    fall = np.minimum(FAIR_PART * np.maximum(0.0, uneven), min(most, EYE_AT_ONCE))
+    removal = sparing(limbs, feathered(target.law.removal(estimate.field, fall)), spare)
+    removals = removals_of(limbs, removal, target.thickness)
+    if not removals:
+        return Advice(
+            "look", (), 0, 0.0, 0.0, string=string, wanted=level, doubt="no weight", by_eye=True
+        )
+    return Advice(
+        "take", removals, PULLS_AFTER_REMOVAL, 0.0, 0.0, None, spare, (), removal, string, level,
+        by_eye=True,
+    )  # fmt: skip
+
+
+def _price(
     limbs: LimbGrid,
     bow: Bow,
     estimate: Estimate,
@@ -587,15 +636,15 @@ def _affordable(
     weight: float,
     stop_at: float,
     plan: Plan,
-) -> float:
-    """How much of a removal that only evens the limbs leaves the weight above the maker's floor, as
-    a share; 0 where that would be too little to notice.
+) -> tuple[float, float]:
+    """What a removal that only evens the limbs costs at full draw (N), and how much of it leaves
+    the weight above the maker's floor, as a share; 0 where that would be too little to notice.
     """
     least = stop_at * (plan.floor or plan.wanted_weight) / plan.wanted_weight
     after = estimate.field + target.law.fall(estimate.field, removal)
     costs = weight - float(weights_of(limbs, bow, after[None], plan.full_draw)[0])
     share = float(np.clip((weight - least) / max(costs, 1e-9), 0.0, 1.0))
-    return share if share >= WORTH_EVENING else 0.0
+    return costs, share if share >= WORTH_EVENING else 0.0
 
 
 def _without_wood(

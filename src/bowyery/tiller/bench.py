@@ -25,6 +25,7 @@ from bowyery.mechanics.strain import Uses
 from bowyery.tiller import advice as act
 from bowyery.tiller.acts import Standing, acted, again
 from bowyery.tiller.bite import USUAL_TOOL, Bite, Tool, bite_of, learned
+from bowyery.tiller.chance import Chance, chance_of
 from bowyery.tiller.changes import Act, Pass
 from bowyery.tiller.estimate import (
     BEND,
@@ -53,7 +54,8 @@ from bowyery.tiller.estimate import (
 from bowyery.tiller.forecast import SCALE_OFF, Band, BenchRule, Forecast, bench_rules, forecast
 from bowyery.tiller.keeping import kept
 from bowyery.tiller.kinds import READINGS, Reading
-from bowyery.tiller.kinds.eye import TOO_WEAK
+from bowyery.tiller.kinds.eye import EYE, TOO_WEAK
+from bowyery.tiller.kinds.marks import MARKS
 from bowyery.tiller.log import Check, History, StringOn
 from bowyery.tiller.narrow import SUSPECTED, Narrow
 from bowyery.tiller.readings import draw_of_tips
@@ -73,6 +75,7 @@ KNOWN_LENGTH = 0.015  # so well a slack string's length is known where nobody ne
 TOOLS_FOR = (0.0015, "drawknife"), (0.0006, "rasp")  # from so much thickness on (m)
 SAFE = 1.3  # times the weight to stop at: of a bow at least so heavy some wood may always come off
 TOO_LIGHT, TOO_HEAVY = -1.6, 2.6  # log of what no stave is, whatever agrees: a unit is mistaken
+EYE_MOST = 0.2  # of log stiffness that may come off a place in all before anything was weighed
 WIDE = 0.2  # a forecast's band, each way, at which no wood comes off
 JUMPED = 0.25  # log stiffness a bow may have lost, or gained, between two looks without a word
 MOST_JUMP = 0.5  # a greater one no forgotten pass explains: then the weights are doubted
@@ -199,6 +202,7 @@ class BenchState:
         bites: of every tool that was named, as learned so far.
         looks: how the bow looked at the checks that are remembered.
         hinges: where a narrow weakness is suspected, with its chance.
+        chance: of the next pull, as far as it may go.
         older: ids of weights of earlier looks that later ones contradict.
         ask: the readings that would tell most at the next look, together.
         rulers: what this maker's readings have been worth, by kind.
@@ -230,6 +234,7 @@ class BenchState:
     looks: tuple[Look, ...] = ()
     hinges: tuple[tuple[Place, float], ...] = ()
     older: tuple[int, ...] = ()
+    chance: Chance | None = None
     ask: tuple[Reading, ...] = ()
     rulers: Rulers = field(default_factory=Rulers)
 
@@ -357,10 +362,13 @@ def _worked(piece: Workpiece, past: History, plan: act.Plan) -> BenchState:
     # the stave's own bend enters every forecast; how the limbs agree is judged without it
     design, grid = grid, crooked(grid, now.crook)
     # a bow that is far too heavy will be thinner by the time it comes to full draw
+    brings, unsure = walked.brings(past.to_come, plan.full_draw)
+    plan = changed(plan, brings=brings)
     over = np.log(max(1.0, _pulls(grid, bow, now, plan.full_draw) / plan.stop_at))
     then = kept(grid, bow, now.field - over, plan.full_draw, plan.share, plan.keeps)
     to_come = np.maximum(0.0, then - walked.kept)
     outlook = forecast(grid, bow, now, plan.full_draw, past.last_draw, plan.losses, to_come)
+    outlook = outlook.brought(brings, unsure)
     stand = act.balance(design, bow, now, plan.fingers, past.seen, plan.gap)
     # what it may be pulled to, and what it should show there, is of the string that is on
     rung, strung = past.string.rung, _strung(bow, past.string, piece.length)
@@ -372,12 +380,18 @@ def _worked(piece: Workpiece, past: History, plan: act.Plan) -> BenchState:
     further, harder = act.limits(grid, strung, now, ahead, plan, seen, not stand.stiffer)
     # where the next look can be held against this one: read already on this string, or in reach
     read = [draw for string, draw in past.deepest.items() if string.rung == rung]
+    weighed = bool(past.weights)
+    eyed = not weighed and any(m.how in EYE for m in past.marks)
+    law = thinning(bow, grid, np.linspace(0.0, 1.0, PLACES))
+    fallen = float(np.max(3 * walked.off / law.depth))
     ahead_of = act.Ahead(strung, ahead, max(read) if read else min(seen, further.value))
     hinges = walked.narrow.places(SUSPECTED)
-    spare = (*_marked(past), *walked.raised, *(place for place, _ in hinges))
+    pulled = kept(grid, strung, now.field, further.value, plan.share, plan.keeps)
+    spare = (*_marked(past, piece.roots), *walked.raised, *(place for place, _ in hinges))
     advice = act.advise(
         grid, bow, now, outlook, stand, plan, seen, past.pulls, rung, ahead_of,
         _doubt(past, last, now, outlook, plan), spare, further,
+        max(0.0, EYE_MOST - fallen) if eyed else 0.0,
     )  # fmt: skip
     suits = _tool(advice)
     tool = plan.tool or suits
@@ -397,6 +411,9 @@ def _worked(piece: Workpiece, past: History, plan: act.Plan) -> BenchState:
         shown=tuple(walked.shown), suits=suits, bites=dict(walked.bites), looks=tuple(walked.looks),
         ask=_to_ask(grid, strung, now, past, further.value, walked), rulers=walked.rulers,
         hinges=hinges, older=walked.older,
+        chance=chance_of(
+            grid, strung, now, further.value, np.maximum(0.0, pulled - walked.kept)
+        ),
     )  # fmt: skip
 
 
@@ -519,24 +536,14 @@ def _doubt(
     return "wide" if wide and outlook.settled.low < SAFE * plan.stop_at else ""
 
 
-def _marked(past: History) -> tuple[Place, ...]:
-    """Places that somebody marked as bending too much: such a mark stays on the wood, whatever is
-    read or taken off afterwards, until the same place is seen to bend well or too little.
-    """
-    marks = list[Place]()
-    for r in (r for check in past.checks for r in check.readings if r.kind == "eye"):
-        if r.limb is None or r.at is None or r.span is None:
-            continue
-        start, end = max(0.0, r.at - 0.5 * r.span), r.at + 0.5 * r.span
-        if r.how in TOO_WEAK:
-            marks.append(Place(r.limb, start, end, 0.0, True))
-        elif r.how:
-            marks = [
-                one
-                for one in marks
-                if one.limb != r.limb or not start <= 0.5 * (one.start + one.end) <= end
-            ]
-    return tuple(marks)
+def _marked(past: History, roots: tuple[float, float]) -> tuple[Place, ...]:
+    """Places that no wood comes off, because somebody marked them so."""
+    return tuple(
+        Place(m.limb, max(0.0, m.start - root), m.end - root, 0.0, True)
+        for m in past.marks
+        for root in (roots[SIDES.index(m.limb)],)
+        if (m.how in TOO_WEAK or m.how in MARKS) and m.end > root
+    )
 
 
 def _tool(advice: act.Advice) -> str:
@@ -623,7 +630,7 @@ class _Walked:
         self.misfits = list[float]()
         self.against, self.told_of = list[Check](), list[Check]()
         self.older: tuple[int, ...] = ()
-        self.rulers = Rulers()
+        self.rulers = plan.rulers
         self.narrow = self.no_hinge()
 
     def no_hinge(self) -> Narrow:
@@ -885,6 +892,22 @@ class _Walked:
         told = self.weight(full_draw)
         if was is not None and told is not None:
             self.shown.append(Shown(tuple(acts), 0, was.middle, told.middle, told.low, told.high))
+
+    def brings(self, acts: tuple[Act, ...], full_draw: float) -> tuple[float, float]:
+        """How many times as much the bow will pull once acts that are still to come are done, and
+        one deviation of that, as a share; one and nothing where that cannot be told.
+        """
+        try:
+            before = _weight(self.piece, self.belief, full_draw)
+            standing = Standing(self.bow, self.grid, self.belief)
+            for one in acts:
+                standing = acted(standing, one)
+            later = changed(self.piece, bow=standing.bow, limbs=cut_grid(standing.bow))
+            after = _weight(later, standing.belief, full_draw)
+        except (SolveError, DescriptionError):
+            return 1.0, 0.0
+        wide = np.log(after.high / after.low) ** 2 - np.log(before.high / before.low) ** 2
+        return after.middle / before.middle, float(np.sqrt(max(0.0, wide))) / (2 * NINETY)
 
     def weight(self, full_draw: float) -> Band | None:
         """The weight at full draw that is believed; None before any reading, or where the bow

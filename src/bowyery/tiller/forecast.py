@@ -105,6 +105,23 @@ class Forecast:
     low: Floats
     high: Floats
 
+    def brought(self, times: float, unsure: float) -> Forecast:
+        """The forecast with what acts that are still to come bring to the finished bow.
+
+        Args:
+            times: how many times as much it will pull.
+            unsure: one deviation of that, as a share.
+        """
+        if times == 1.0 and not unsure:
+            return self
+
+        def later(band: Band) -> Band:
+            wide = float(np.exp(np.hypot(np.log(band.high / band.middle), NINETY * unsure)))
+            middle = band.middle * times
+            return Band(middle, middle / wide, middle * wide)
+
+        return replace(self, finished=later(self.finished), final=later(self.final))
+
 
 def weight_gradient(
     limbs: LimbGrid, bow: Bow, estimate: Estimate, draw: float

@@ -13,7 +13,8 @@ from dataclasses import dataclass, field, replace
 from bowyery.bow.bow import SIDES, Bow, Side
 from bowyery.tiller.changes import Act, Pass
 from bowyery.tiller.kinds import KINDS, READINGS, Reading
-from bowyery.tiller.kinds.eye import EYE, EYE_LIMB
+from bowyery.tiller.kinds.act import LATER
+from bowyery.tiller.kinds.eye import EYE, EYE_LIMB, TOO_WEAK
 from bowyery.tiller.kinds.string import STRING_WORDS
 from bowyery.tiller.statements import Statement
 
@@ -125,6 +126,27 @@ class Lie:
 
 
 @dataclass(frozen=True)
+class MadeMark:
+    """A mark on the wood, from the bow's centre (m).
+
+    Attributes:
+        how: what it says: a word of the eye, or a key of MARKS.
+        draw: at which it was seen (m), where it was seen bent.
+    """
+
+    how: str
+    limb: Side
+    start: float
+    end: float
+    draw: float | None = None
+
+    @property
+    def at(self) -> float:
+        """Its middle (m)."""
+        return 0.5 * (self.start + self.end)
+
+
+@dataclass(frozen=True)
 class Check:
     """Readings of one state of the wood.
 
@@ -184,6 +206,8 @@ class History:
         braced: it has been at full brace.
         asides: newest of each kind and limb, how the limbs lie across.
         lies: how unstrung limbs lay, in order.
+        marks: on the wood, in the order they were made.
+        to_come: acts that are still to come, in order.
     """
 
     checks: tuple[Check, ...] = ()
@@ -195,6 +219,8 @@ class History:
     asides: tuple[Aside, ...] = ()
     lies: tuple[Lie, ...] = ()
     tool: str = ""
+    marks: tuple[MadeMark, ...] = ()
+    to_come: tuple[Act, ...] = ()
 
     @property
     def passes(self) -> tuple[Pass, ...]:
@@ -254,6 +280,11 @@ class History:
         return replace(self, checks=checks, changes=(), pulls=None, string=string, lies=lies)
 
 
+def _act(noted: Noted) -> Act:
+    s = noted.statement
+    return Act(s.kind, s.limb, s.value, s.start, s.end, s.more, s.how, noted.id, noted.entry)
+
+
 def how_read(s: Statement) -> str:
     """How a reading was come by: a word of the eye, a photograph, a scale; empty: a figure."""
     return "photograph" if s.kind == "traced" else s.how
@@ -280,6 +311,22 @@ class _Walk:
     exercised: bool = False
     unstrung: list[Reading] = field(default_factory=list)
     entries: list[int] = field(default_factory=list)
+    marks: list[MadeMark] = field(default_factory=list)
+    to_come: list[Act] = field(default_factory=list)
+
+    def mark(self, s: Statement) -> None:
+        """A mark is made, or rubbed off, or the place is seen to bend well."""
+        if s.limb is None or s.start is None or s.end is None:
+            return
+        if s.kind == "rubbed" or (s.kind == "eye" and s.how not in TOO_WEAK):
+            only = TOO_WEAK if s.kind == "eye" else None
+            self.marks = [
+                one for one in self.marks
+                if one.limb != s.limb or not s.start <= one.at <= s.end
+                or (only is not None and one.how not in only)
+            ]  # fmt: skip
+        if s.kind != "rubbed":
+            self.marks.append(MadeMark(s.how, s.limb, s.start, s.end, self.at_draw(s)))
 
     def reopen(self) -> None:
         """What is seen by eye belongs to the look before it, as long as nothing has changed since:
@@ -343,7 +390,8 @@ class _Walk:
 
     def at_draw(self, s: Statement) -> float | None:
         """The draw of a reading; what is seen by eye was seen at the furthest one of its look."""
-        if not READINGS[s.kind].seen or s.draw is not None:
+        reading = READINGS.get(s.kind)
+        if (reading is not None and not reading.seen) or s.draw is not None:
             return s.draw
         key = self.string.key
         draws = [r.draw for r in self.readings if r.draw is not None and r.string == key]
@@ -377,9 +425,7 @@ class _Walk:
         """Something else changed the bow: what is read from here on is another state."""
         s = noted.statement
         self.close()
-        self.changes.append(
-            Act(s.kind, s.limb, s.value, s.start, s.end, s.more, s.how, noted.id, noted.entry)
-        )
+        self.changes.append(_act(noted))
         if s.kind == "backing":
             self.pulls = None if self.pulls is None else 0
 
@@ -434,8 +480,15 @@ def history(noted: Iterable[Noted], roots: tuple[float, float] = (0.0, 0.0)) -> 
             if reading.seen:
                 walk.reopen()
             walk.read(one)
+            if s.kind == "eye":
+                walk.mark(s)
+        elif kind.walk == "mark":
+            walk.mark(s)
+        elif kind.walk == "act" and s.tool == LATER:
+            walk.to_come.append(_act(one))
         elif kind.walk == "act":
             walk.act(one)
+            walk.to_come = [later for later in walk.to_come if later.kind != s.kind]
         elif kind.walk == "aside":
             value = (s.value or 0.0) * (-1 if s.how == "left" else 1)
             walk.asides[s.kind, s.limb] = Aside(s.kind, s.limb, value)
@@ -453,5 +506,6 @@ def history(noted: Iterable[Noted], roots: tuple[float, float] = (0.0, 0.0)) -> 
         walk.checks[-1] = replace(last, readings=(*last.readings, *rows))
     return History(
         tuple(walk.checks), tuple(walk.changes), walk.pulls, walk.braced, walk.string, walk.rested,
-        tuple(walk.asides.values()), tuple(walk.lies), walk.tool,
+        tuple(walk.asides.values()), tuple(walk.lies), walk.tool, tuple(walk.marks),
+        tuple(walk.to_come),
     )  # fmt: skip

@@ -19,11 +19,12 @@ from itertools import groupby
 from typing import TypeVar
 
 from bowyery.errors import UnreadableError
-from bowyery.tiller.kinds import KINDS, READINGS, ROWS
+from bowyery.tiller.kinds import ACTS, KINDS, READINGS, ROWS
+from bowyery.tiller.kinds.act import LATER
 from bowyery.tiller.kinds.eye import TOO_STIFF, TOO_WEAK
 from bowyery.tiller.kinds.kind import Help, Kind
 from bowyery.tiller.statements import LIMB, LIMBS, Context, Statement, Tree, pattern
-from bowyery.units.quantity import WEIGHT, Units, World
+from bowyery.units.quantity import IMPERIAL, WEIGHT, Units, World
 
 Key = TypeVar("Key")
 # What parts one pull from the next.
@@ -117,7 +118,7 @@ def draw_at_hand(statements: Iterable[Statement]) -> float | None:
     for one in statements:
         if one.kind == "weight":
             draw = one.draw
-        elif KINDS[one.kind].walk in PARTS_PULLS:
+        elif KINDS[one.kind].walk in PARTS_PULLS and one.tool != LATER:
             draw = None
     return draw
 
@@ -143,6 +144,20 @@ def _refuse_contradictions(found: list[Statement]) -> None:
         )
 
 
+_LATER = re.compile(r"(?:later|to come):?\s+(.+)", re.IGNORECASE)
+
+
+def _later(part: str, inner: str, world: World, tree: Tree) -> tuple[Statement, ...]:
+    """An act that is still to come."""
+    said = _statements(inner, world, tree, None)
+    if any(s.kind not in ACTS for s in said):
+        raise UnreadableError(
+            f"“{part}” is no act that changes a bow; write for example “later backing rawhide"
+            f" {'1/32' if world == IMPERIAL else '1'}”."
+        )
+    return tuple(replace(s, text=part, tool=LATER) for s in said)
+
+
 def _joined(part: str) -> list[str]:
     """Readings of one kind may be joined by “and”; the limb and the word stand before the first."""
     places = "|".join(k.word for k in READINGS.values() if "at" in k.needs and k.word)
@@ -156,6 +171,9 @@ def _statements(
     part: str, world: World, tree: Tree, last: Statement | None
 ) -> tuple[Statement, ...]:
     """What one part says; more than one thing it could say is asked about."""
+    later = _LATER.fullmatch(part)
+    if later is not None:
+        return _later(part, later[1], world, tree)
     low = part.lower()
     could: list[tuple[Kind, tuple[Statement, ...]]] = []
     trouble: list[tuple[Kind, UnreadableError]] = []
@@ -244,11 +262,19 @@ def words(statements: tuple[Statement, ...], tree: Tree, shown: Units) -> list[s
             when = "braced" if draw is None else f"at {tree.draw_words(draw, shown)}"
             said.append(f"{whose} traced from a photograph at {len(rows)} places, {when}")
         else:
-            said += [KINDS[s.kind].aloud(s, tree, shown) for s in rows]
+            said += [
+                ("still to come: " if s.tool == LATER else "") + KINDS[s.kind].aloud(s, tree, shown)
+                for s in rows
+            ]
     return said
 
 
 def help_rows(world: World) -> list[tuple[str, str]]:
     """How each kind of statement is written in a world, and what it means."""
     rows = [(help.example(world), help.meaning) for help in HELPS]
-    return [*rows, ("note …", "anything, to the end of the line")]
+    later = "later backing rawhide 1/32" if world == IMPERIAL else "later backing rawhide 1"
+    return [
+        *rows,
+        (later, "an act that is still to come: the tiller leads there"),
+        ("note …", "anything, to the end of the line"),
+    ]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from bowyery.bow.bow import SIDES, Side
@@ -104,6 +105,10 @@ class Said:
 
 
 NEAR_THE_FADE = 0.02  # from the root, where nobody parts a place from the fade (m)
+BY_EYE = (
+    "By eye alone: no deeper than this until it has been weighed. A weight is worth most as far as"
+    " it may be pulled now."
+)
 OLDER = "two later looks agree with one another and not with this weight"
 
 
@@ -152,14 +157,28 @@ def where(removal: Removal | Place, root: float, shown: Units) -> str:
     return f"the {removal.limb} limb between {ends} from the centre"
 
 
-def places_words(advice: Advice, roots: dict[Side, float], shown: Units) -> list[str]:
+def places_words(
+    advice: Advice,
+    roots: dict[Side, float],
+    shown: Units,
+    hinges: Sequence[tuple[Place, float]] = (),
+) -> list[str]:
     """Places that bend too much and too little, as marks on the limb.
 
     Args:
+        hinges: where a narrow weakness is suspected, with its chance.
         roots: of the limbs, from the bow's centre (m).
     """
-    said = []
+    said, suspected = list[str](), dict(hinges)
     for place in advice.weak:
+        if place.seen and place in suspected:
+            root, middle = roots[place.limb], 0.5 * (place.start + place.end)
+            ends = [shown.length(root + middle + off) for off in (-0.03, 0.03)]
+            said.append(
+                f"A hinge may sit in {where(place, root, shown)},"
+                f" {suspected[place] * 100:.0f} in 100: take nothing there. Lay the straight edge at {ends[0]} and {ends[1]} to decide."
+            )
+            continue
         if place.seen:
             said.append(
                 f"Leave {where(place, roots[place.limb], shown)} alone: it was marked, or an edge"
@@ -270,14 +289,18 @@ def _act(advice: Advice, state: BenchState, shown: Units, tree: Tree) -> Said:
             ],
         )
     if advice.act == "stop":
-        return Said(
-            "stop here",
-            "leave the rest to finishing",
-            [
-                "Finishing and shooting in will bring the weight to what is wanted. Take no more"
-                " wood; round, sand and finish."
-            ],
-        )
+        rest = "Finishing and shooting in will bring the weight to what is wanted."
+        if state.history.to_come:
+            still = _listed([a.how or a.kind for a in state.history.to_come])
+            rest = f"Stop here: the {still} and all that follows bring the rest."
+        told = [f"{rest} Take no more wood; round, sand and finish."]
+        if state.stand and state.stand.stiffer and advice.costs > 0:
+            told.append(
+                f"The {state.stand.stiffer} limb stays {state.stand.by * 100:.0f} % stiffer than it"
+                f" should be: evening it would cost {FINE_WEIGHT.write(advice.costs, shown)} at"
+                " full draw, below your floor."
+            )
+        return Said("stop here", "leave the rest to finishing", told)
     if advice.act == "brace":
         near = "agree nearly enough" if state.stand and state.stand.stiffer else "agree"
         what = {"low": "a low brace", "full": "its full brace"}.get(advice.string, "its full brace")
@@ -323,7 +346,10 @@ def _act(advice: Advice, state: BenchState, shown: Units, tree: Tree) -> Said:
         parts.append(f"{total} {word}{side}")
     sentences.append("Feather every stretch into its neighbours, and take both edges alike.")
     if advice.act == "balance":
-        sentences.insert(0, "It is at weight already; evening the limbs will cost a little of it.")
+        costs = FINE_WEIGHT.write(max(0.0, advice.costs), shown)
+        sentences.insert(0, f"It is at weight already; evening it costs {costs} at full draw.")
+    if advice.by_eye:
+        sentences.insert(0, BY_EYE)
     strung = ""
     if advice.string != state.history.string.rung:
         what = {"low": "a low brace", "full": "its full brace"}.get(advice.string, "")

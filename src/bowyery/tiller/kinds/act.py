@@ -15,6 +15,7 @@ HEAT_CARE = (
     " an oven or heat box with lamps wants a thermometer and a cut-out."
 )
 GLUE_CARE = "Glues and solvents: gloves, moving air, and as their labels say."
+LATER = "later"  # the tool of an act that is still to come
 ONE_LIMB = ("upper", "lower")
 
 

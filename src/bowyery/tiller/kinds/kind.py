@@ -97,7 +97,7 @@ Error = Callable[[Reading, float, float], float]
 Build = Callable[[Context], tuple[Statement, ...]]
 Say = Callable[[Statement, Tree, Units], str]
 # What the walk through the log does with it.
-Walk = Literal["reading", "lie", "string", "aside", "rested", "wood", "act", "pulls", ""]
+Walk = Literal["reading", "lie", "string", "aside", "rested", "wood", "act", "pulls", "mark", ""]
 
 
 @dataclass(frozen=True)
@@ -264,6 +264,8 @@ class ReadingKind(Kind):
         """By its sentence."""
         value = self.value_words(said.value or 0.0, tree, shown)
         draw = "" if said.draw is None else tree.draw_words(said.draw, shown)
+        # of the pull at hand: the line itself does not say at which draw
+        carried = self.on_place and said.draw is not None and said.draw == tree.draw
         return self.said.format(
             limb=said.limb,
             value=value,
@@ -271,7 +273,7 @@ class ReadingKind(Kind):
             when=f"at {draw}" if draw else "at brace",
             where=where_words(said.at, shown),
             span=shown.length((said.end or 0.0) - (said.start or 0.0)),
-        )
+        ) + (f", at {draw}" if carried else "")
 
     def value_words(self, value: float, tree: Tree, shown: Units) -> str:
         """A value in words: a draw on the tree's ruler, anything else as it is.
