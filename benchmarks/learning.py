@@ -61,7 +61,7 @@ from bowyery.record.learned import (  # noqa: E402
 )
 from bowyery.strings.settle import BraceRead, settles, settling  # noqa: E402
 from bowyery.tiller.advice import Plan  # noqa: E402
-from bowyery.tiller.bench import BenchState, Workpiece, bites_shown, most_use, work_out  # noqa: E402
+from bowyery.tiller.bench import BenchState, Workpiece, hands_shown, most_use, work_out  # noqa: E402
 from bowyery.tiller.bite import TOOLS, Tool, first_bite, hungry  # noqa: E402
 from bowyery.tiller.forecast import Losses  # noqa: E402
 from bowyery.tiller.log import StringOn, history  # noqa: E402
@@ -274,7 +274,7 @@ def _show_tiller(
     past = history(at.noted, piece.roots)
     told = modulus_shown(piece, past)
     after.add("modulus", told and (told[0] + log, told[1]), one, number)
-    for name, bite in bites_shown(piece, past, found.wanted.draw).items():
+    for name, bite in hands_shown(piece, past, found.wanted.draw)[0].items():
         first = first_bite(name, piece.density, piece.width).thickness
         if bite.shown is not None:
             value, error = bite.shown

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from bowyery.record.learned import QUANTITIES, Evidence, learned
 from bowyery.tiller.advice import Plan
-from bowyery.tiller.bench import BenchState, Workpiece, bites_shown, work_out
+from bowyery.tiller.bench import BenchState, Workpiece, hands_shown, work_out
 from bowyery.tiller.bite import (
     STRANGE_SPREAD,
     USUAL_TOOL,
@@ -25,6 +25,7 @@ from bowyery.tiller.kinds import Reading
 from bowyery.tiller.ladder import RUNGS, ladder
 from bowyery.tiller.log import History, Noted, history
 from bowyery.tiller.pencil import parse, words
+from bowyery.tiller.rulers import Rulers
 from bowyery.tiller.statements import Tree
 from bowyery.tiller.strokes import MOST_STRETCHES, stretches
 from bowyery.tiller.words import held_words, removal_line, say, tool_words
@@ -104,8 +105,8 @@ def test_what_other_bows_showed_is_where_the_next_one_starts() -> None:
     depth = float(np.median(bench_bow()[1].depth))
     thin = (1.35 ** (1 / 3) - 16 * rasp / depth) ** 3
     past = logged(look(1.35), "off both 8 strokes with rasp, 25 pulls", look(thin))
-    assert bites_shown(piece(), past, FULL)["rasp"].thickness > 1.3 * rasp
-    assert bites_shown(piece(), History(), FULL) == {}
+    assert hands_shown(piece(), past, FULL)[0]["rasp"].thickness > 1.3 * rasp
+    assert hands_shown(piece(), History(), FULL) == ({}, Rulers())
 
 
 def test_a_tool_that_nobody_knows_is_hardly_known() -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import json
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -24,7 +25,7 @@ from bowyery.tiller.bite import strokes_for
 from bowyery.tiller.estimate import NINETY, PLACES, Estimate
 from bowyery.tiller.forecast import Losses
 from bowyery.tiller.log import Noted, history
-from bowyery.tiller.pencil import parse
+from bowyery.tiller.pencil import draw_at_hand, parse
 from bowyery.tiller.statements import Tree
 from bowyery.units.quantity import Units, World
 
@@ -59,7 +60,8 @@ def tiller(given: argparse.Namespace) -> str:
     noted = []
     for number, line in lines:
         try:
-            said = parse(line, world, tree)
+            at_hand = draw_at_hand(one.statement for one in noted)
+            said = parse(line, world, replace(tree, draw=at_hand))
         except UnreadableError as error:
             raise DescriptionError(f"{error}", f"line {number}") from None
         for statement in said:

@@ -512,9 +512,8 @@ def advise(
     if weight <= aim * DONE and act == "take":
         removals = ()
     if doubt == "no weight" and by_eye > 0:
-        return _by_eye(
-            limbs, estimate, target, excess - even, by_eye, (*weak, *spare), string, level
-        )
+        uneven, spared = estimate.field - estimate.common, (*weak, *spare)
+        return _by_eye(limbs, estimate, target, uneven, by_eye, spared, string, level)
     if doubt in ("wild weights", "wild limbs", "no weight", "changed") or (doubt and removals):
         return Advice(
             "look", (), 0, weight, stand.gap, None, weak, stiff, string=string, wanted=level,

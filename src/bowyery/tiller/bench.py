@@ -274,25 +274,26 @@ def most_use(uses: Uses) -> float:
     return float(min(max(1.0, 1.03 * uses.lasts), 0.95 * breaks))
 
 
-def bites_shown(
+def hands_shown(
     piece: Workpiece, past: History, full_draw: float, tools: tuple[Tool, ...] = ()
-) -> dict[str, Bite]:
-    """What a bow's log has shown of the tools that were used on it, for other bows of its wood.
+) -> tuple[dict[str, Bite], Rulers]:
+    """What a bow's log has shown of the tools that were used on it, and of its maker's rulers.
 
     Args:
         full_draw: that it is made for (m).
         tools: of the shop, as if nothing had been seen of them.
 
     Returns:
-        Bites by the tool's name; none where its readings cannot be worked out.
+        Bites by the tool's name, and what was seen of each kind of reading; nothing where its
+        readings cannot be worked out.
     """
     walked = _Walked(piece, act.Plan(0.0, full_draw, tools=tools), few_cells(piece.limbs))
     try:
         for check in past.checks:
             walked.look(check, full_draw)
     except (SolveError, EstimateError, DescriptionError):
-        return {}
-    return walked.bites
+        return {}, Rulers()
+    return walked.bites, walked.rulers
 
 
 def work_out(piece: Workpiece, past: History, plan: act.Plan) -> BenchState:

@@ -33,6 +33,16 @@ class Ruler:
     squares: float = 0.0
 
     @property
+    def shown(self) -> tuple[float, float] | None:
+        """What was seen alone, as a multiple of the usual error, and one deviation of that; None
+        where nothing was.
+        """
+        if not self.count:
+            return None
+        times = (self.squares / self.count) ** 0.5
+        return times, times / (2 * self.count) ** 0.5
+
+    @property
     def times(self) -> float:
         """Its error as a multiple of the usual one."""
         square = (USUAL_COUNTS + self.squares) / (USUAL_COUNTS + self.count)
@@ -44,6 +54,19 @@ class Rulers:
     """What was seen of every kind of reading, by its name."""
 
     seen: Mapping[str, Ruler] = field(default_factory=dict)
+
+    @classmethod
+    def learned(cls, known: Mapping[str, tuple[float, float]]) -> Rulers:
+        """As if so much had been seen of kinds.
+
+        Args:
+            known: multiple of the usual error, and one deviation of it, by the kind's name.
+        """
+        rows = {}
+        for kind, (times, spread) in known.items():
+            count = min(60, round(0.5 * (times / max(spread, 0.05)) ** 2))
+            rows[kind] = Ruler(count, count * times**2)
+        return cls(rows)
 
     def times(self, kind: str) -> float:
         """A kind's error as a multiple of the usual one."""

@@ -11,6 +11,7 @@ from bowyery.errors import EstimateError
 from bowyery.tiller.acts import again
 from bowyery.tiller.advice import Advice, Balance, Limit
 from bowyery.tiller.bench import BenchState, Held, Shown
+from bowyery.tiller.chance import odds
 from bowyery.tiller.estimate import Sharper
 from bowyery.tiller.forecast import BenchRule
 from bowyery.tiller.kinds import READINGS, Reading
@@ -112,6 +113,26 @@ BY_EYE = (
 OLDER = "two later looks agree with one another and not with this weight"
 
 
+def chance_words(state: BenchState, shown: Units) -> str:
+    """What the next pull may do, as far as it may go; nothing where that is not known."""
+    chance = state.chance
+    if chance is None:
+        return ""
+    said = f"Pulled so far, it breaks: {odds(chance.breaks)}"
+    if chance.sets > LEAST_SET:
+        said += f"; the tips will follow {shown.length(chance.sets)} more"
+    if chance.breaks < WORTH_READING or chance.most < 2 * chance.breaks:
+        return f"{said}."
+    at = where_words(state.roots[chance.limb] + chance.at, shown)
+    return (
+        f"{said}. A straight edge on the {chance.limb} limb, {at}, would make that"
+        f" {odds(chance.least)}, or {odds(chance.most)}."
+    )
+
+
+LEAST_SET, WORTH_READING = 0.0008, 0.01  # follow that shows (m); a chance worth a reading
+
+
 def balance_words(stand: Balance, shown: Units) -> str:
     """How the limbs stand to each other."""
     if not stand.read:
@@ -176,7 +197,8 @@ def places_words(
             ends = [shown.length(root + middle + off) for off in (-0.03, 0.03)]
             said.append(
                 f"A hinge may sit in {where(place, root, shown)},"
-                f" {suspected[place] * 100:.0f} in 100: take nothing there. Lay the straight edge at {ends[0]} and {ends[1]} to decide."
+                f" {suspected[place] * 100:.0f} in 100: take nothing there. Lay the straight edge"
+                f" at {ends[0]} and {ends[1]} to decide."
             )
             continue
         if place.seen:

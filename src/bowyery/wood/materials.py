@@ -15,7 +15,9 @@ from __future__ import annotations
 
 import math
 import tomllib
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from difflib import get_close_matches
 from functools import cache
 from importlib.resources import files
 from typing import Any
@@ -219,8 +221,20 @@ def material(name: str) -> Material:
     """Find a wood, bamboo or backing by name; raises DescriptionError if there is none."""
     found = woods().get(name) or backings().get(name)
     if found is None:
-        raise DescriptionError(f"No material is called “{name}”.")
+        raise DescriptionError(
+            f"No material is called “{name}”{nearest(name, woods(), backings())}."
+        )
     return found
+
+
+def nearest(name: str, *books: Mapping[str, object]) -> str:
+    """The names that are nearest to one that no book has, as the end of a sentence."""
+    known = {one.lower(): one for book in books for one in book}
+    near = get_close_matches(name.lower(), known, 3, 0.5)
+    if not near:
+        asked = set(name.lower().split())
+        near = sorted(one for one in known if asked & set(one.split()))[:3]
+    return f"; the nearest are {', '.join(known[one] for one in near)}" if near else ""
 
 
 def fibre(name: str) -> Fibre:

@@ -42,6 +42,12 @@ class BuildForm(MeasuredForm):
             "W is the default: an unfinished limb then never bears more than the finished bow will"
         ),
     )
+    floor = MeasureField(
+        "draw weight",
+        required=False,
+        label="Evening may cost weight down to",
+        help_text="finished; empty: the wanted weight, and no wood is spent on evenness alone",
+    )
     beginner = forms.BooleanField(
         required=False,
         label="First bows: stay under three quarters of the weight until the first full brace",

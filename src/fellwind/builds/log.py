@@ -1,6 +1,7 @@
 """The bench log: pencil lines read, said back in words, and kept as entries with their measures."""
 
 from collections.abc import Iterable
+from dataclasses import replace
 from datetime import datetime, timedelta
 from typing import get_args
 from uuid import UUID
@@ -29,14 +30,26 @@ def tree_of(build: Build) -> Tree:
     return Tree(draw_ruler(build.draw_ruler), design.figures.handle_depth, (up, low))
 
 
+ONE_PULL = timedelta(hours=2)  # what was read longer ago belongs to another pull
+
+
+def at_hand(build: Build) -> Tree:
+    """A build's tree with the draw of the pull at hand, as its last lines say it."""
+    rows = Measure.objects.filter(
+        entry__build=build, entry__kind="bench", entry__corrected_by=None,
+        entry__at__gte=timezone.now() - ONE_PULL,
+    ).order_by("entry__at", "pk")  # fmt: skip
+    return replace(tree_of(build), draw=pencil.draw_at_hand(_statement(m) for m in rows))
+
+
 def read_line(build: Build, text: str, world: World) -> tuple[Statement, ...]:
     """Read a pencil line about a build; raises UnreadableError."""
-    return pencil.parse(text, world, tree_of(build))
+    return pencil.parse(text, world, at_hand(build))
 
 
 def in_words(build: Build, statements: tuple[Statement, ...], shown: Units) -> list[str]:
     """Say statements back as a colleague would."""
-    return pencil.words(statements, tree_of(build), shown)
+    return pencil.words(statements, at_hand(build), shown)
 
 
 def draw_words(build: Build, draw: float, shown: Units) -> str:

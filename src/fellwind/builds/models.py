@@ -33,6 +33,9 @@ class Build(models.Model):
         max_length=1, choices=[("W", "W, by weight"), ("D", "D, by draw")], default="W"
     )
     beginner = models.BooleanField(default=False)
+    floor = models.FloatField(
+        null=True, blank=True, help_text="finished weight that evening may not go below (N)"
+    )
     draw_ruler = models.CharField(max_length=6, default=PIVOT.key)
     tool = models.CharField(max_length=40, blank=True, help_text="in hand; empty: as it suits")
     laid = models.JSONField(null=True, blank=True, help_text="the place in the stave taken over")

@@ -108,6 +108,7 @@ def start(data: dict[str, Any], by: Person) -> Build:
         build = Build.objects.create(
             number=top + 1,
             stave=data["stave"] or data["design"].stave,
+            floor=data["floor"].value if data.get("floor") else None,
             **{name: data[name] for name in names},
         )
         Entry.objects.create(build=build, kind="stage", stage="wood", text="Build started", by=by)

@@ -91,6 +91,10 @@ FIGURES = (
            "Strokes of one tool between two looks at the tiller.",
            "in the strokes advised at the tiller.", "what",
            _times("The {name} takes", "what such tools usually do", "bow")),
+    Figure("reading", "What your rulers are worth",
+           "Straight edges, gaps and tips read at the tiller, look after look.",
+           "in how far each reading is believed there, and so in every band.", "what",
+           _times("With the {name} your readings scatter", "what a careful hand's do", "bow")),
     Figure("finishing", "What finishing takes of the weight",
            "The weight at the tiller on its full brace, near full draw; and again after finishing,"
            f" or at proof within {UNSHOT} shots.",
@@ -182,7 +186,7 @@ def _part(figure: Figure, seen: list[Evidence]) -> Part:
     if lines:
         write: Callable[[float], str] = _percent
         ticks = SHARES
-        if figure.key == "bite":
+        if figure.key in ("bite", "reading"):
             write, ticks = _times_words, [k / 2 for k in range(9)]
         elif QUANTITIES[figure.key].log:
             write, ticks = _log_words(figure.key), _log_ticks(figure.key)

@@ -11,6 +11,7 @@ from bowyery.bow.bow import SIDES
 from bowyery.tiller.kinds import ACTS, READINGS, ROWS
 from bowyery.tiller.kinds.eye import EYE
 from bowyery.tiller.kinds.kind import Asked, Kind, Press
+from bowyery.tiller.kinds.marks import MARKS
 from bowyery.tiller.kinds.removed import FACES
 from bowyery.units.quantity import IMPERIAL, INCH, METRIC, World
 from bowyery.wood import materials
@@ -304,7 +305,7 @@ class SeeForm(LinedForm):
     """What somebody sees: a stretch that was pressed, or a limb."""
 
     LIMB_WORDS = {"lower less": "lower bends less", "upper less": "upper bends less"}
-    how = forms.ChoiceField(choices=[(k, k) for k in (*EYE, *LIMB_WORDS)])
+    how = forms.ChoiceField(choices=[(k, k) for k in (*EYE, *MARKS, *LIMB_WORDS)])
     limb = forms.ChoiceField(choices=[("", ""), *((s, s) for s in SIDES)], required=False)
     start = forms.CharField(max_length=20, required=False)
     end = forms.CharField(max_length=20, required=False)
@@ -315,7 +316,7 @@ class SeeForm(LinedForm):
     def look(self) -> None:
         """A stretch is needed for all that is said of one."""
         how = self.cleaned_data.get("how")
-        if how in EYE and not all(self._stretch()):
+        if how in (*EYE, *MARKS) and not all(self._stretch()):
             self.add_error(None, f"Press a stretch of the limb first, then say {how}.")
 
     def parts(self) -> Iterator[tuple[str | None, str]]:

@@ -1,6 +1,6 @@
 """The shop's hands at the tiller: its tools with their bite, and what its bows showed of them."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from dataclasses import replace as changed
 from datetime import datetime
 from functools import partial
@@ -8,11 +8,12 @@ from functools import partial
 from bowyery.design.solution import Solution
 from bowyery.record.learned import Evidence
 from bowyery.tiller.advice import Gear as CoreGear
-from bowyery.tiller.bench import Workpiece, bites_shown
+from bowyery.tiller.bench import Workpiece, hands_shown
 from bowyery.tiller.bite import TOOLS, Bite, bite_of, hungry
 from bowyery.tiller.bite import Tool as CoreTool
 from bowyery.tiller.forecast import Losses
 from bowyery.tiller.log import history
+from bowyery.tiller.rulers import Rulers
 from fellwind.builds.log import noted
 from fellwind.builds.models import Build
 from fellwind.builds.services import standing_entries
@@ -30,6 +31,7 @@ class ShopTiller:
     losses: Losses
     gear: tuple[CoreGear, ...]
     tools: tuple[CoreTool, ...] = ()
+    rulers: Rulers = field(default_factory=Rulers)
     learned: bool = False
 
     @classmethod
@@ -63,12 +65,24 @@ def bites_seen(shop: ShopTiller, without: int = 0) -> list[Evidence]:
         shop: with its tools, as if nothing had been seen of them.
         without: key of a build that is left out.
     """
-    newest = read_once("scraped", _scraped)
-    those = [row for row in newest if row.pk != without][:OTHERS]
-    return [
-        one for row in those
-        for one in read_once(("bites", row.pk, shop.tools), partial(_bites_of, row, shop.tools))
-    ]  # fmt: skip
+    return [one for row in _newest(without) for one in _seen_of(row, shop)[0]]
+
+
+def rulers_seen(shop: ShopTiller, without: int = 0) -> list[Evidence]:
+    """What the newest bows showed of each kind of reading: its scatter over a careful hand's.
+
+    Args:
+        without: key of a build that is left out.
+    """
+    return [one for row in _newest(without) for one in _seen_of(row, shop)[1]]
+
+
+def _newest(without: int) -> list[Build]:
+    return [row for row in read_once("scraped", _scraped) if row.pk != without][:OTHERS]
+
+
+def _seen_of(row: Build, shop: ShopTiller) -> tuple[list[Evidence], list[Evidence]]:
+    return read_once(("hands", row.pk, shop.tools), partial(_hands_of, row, shop.tools))
 
 
 def _scraped() -> list[Build]:
@@ -81,16 +95,17 @@ def _scraped() -> list[Build]:
     )
 
 
-def _bites_of(row: Build, tools: tuple[CoreTool, ...]) -> list[Evidence]:
+def _hands_of(row: Build, tools: tuple[CoreTool, ...]) -> tuple[list[Evidence], list[Evidence]]:
     solved, _ = try_solution(row.design)
     if solved is None:
-        return []
+        return [], []
     other = workpiece(solved)
     past = history(noted(standing_entries(row)), other.roots)
     key = (other, past, row.design.draw, tools)
-    bites: dict[str, Bite] = computed("bites", key, partial(
-        bites_shown, other, past, row.design.draw, tools
+    shown: tuple[dict[str, Bite], Rulers] = computed("hands", key, partial(
+        hands_shown, other, past, row.design.draw, tools
     ))  # fmt: skip
+    bites, rulers = shown
     named, seen = {tool.name for tool in tools}, []
     for name, bite in bites.items():
         if name in named and bite.shown is not None:
@@ -100,7 +115,24 @@ def _bites_of(row: Build, tools: tuple[CoreTool, ...]) -> list[Evidence]:
                 value, error, row.design.material, row.tree, row.number, name,
                 days(row.started), "passes that the next look showed",
             ))  # fmt: skip
-    return seen
+    read = [
+        Evidence(
+            *one.shown, row.design.material, row.tree, row.number, kind, days(row.started),
+            "readings at the tiller",
+        )
+        for kind, one in rulers.seen.items() if one.shown is not None
+    ]  # fmt: skip
+    return seen, read
+
+
+def learned_rulers(build: Build, shop: ShopTiller) -> Rulers:
+    """What the maker's readings have been worth on other bows."""
+    seen = [] if build.design.by_book else rulers_seen(shop, build.pk)
+    known = {}
+    for kind in sorted({one.what for one in seen}):
+        found = learning.here("reading", "", what=kind, seen=seen)
+        known[kind] = (found.middle, found.spread)
+    return Rulers.learned(known)
 
 
 def learned_tools(build: Build, shop: ShopTiller) -> tuple[CoreTool, ...]:
@@ -129,7 +161,10 @@ def learned_shop(build: Build, shop: ShopTiller, before: datetime | None = None)
     if not build.design.by_book:
         design = build.design
         losses = learning.losses(losses, design.material, build.tree, build.number, before)
-    return changed(shop, tools=learned_tools(build, shop), losses=losses, learned=True)
+    return changed(
+        shop, tools=learned_tools(build, shop), rulers=learned_rulers(build, shop), losses=losses,
+        learned=True,
+    )  # fmt: skip
 
 
 def workpiece(found: Solution) -> Workpiece:

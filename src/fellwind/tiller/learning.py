@@ -22,7 +22,13 @@ from fellwind.kit.cache import computed
 from fellwind.kit.ports import EVIDENCE
 from fellwind.shop.book import material
 from fellwind.shop.learning import days
-from fellwind.tiller.hands import ShopTiller, bites_seen, learned_shop, workpiece
+from fellwind.tiller.hands import (
+    ShopTiller,
+    bites_seen,
+    learned_shop,
+    rulers_seen,
+    workpiece,
+)
 from fellwind.tiller.services import at_tiller, bench
 
 NEAR_FULL = 0.9  # of the full draw: seen so far, the weight there is known well enough
@@ -32,6 +38,12 @@ NEAR_FULL = 0.9  # of the full draw: seen so far, the weight there is known well
 def bites() -> list[Evidence]:
     """What passes showed of every tool."""
     return bites_seen(ShopTiller.get())
+
+
+@EVIDENCE["reading"].answered_by
+def rulers() -> list[Evidence]:
+    """What looks showed of every kind of reading."""
+    return rulers_seen(ShopTiller.get())
 
 
 @EVIDENCE["modulus"].answered_by

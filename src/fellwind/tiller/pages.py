@@ -10,7 +10,8 @@ from bowyery.design.solution import Solution
 from bowyery.tiller import words
 from bowyery.tiller.bench import BenchState
 from bowyery.tiller.bench import Shown as ShownAct
-from bowyery.tiller.kinds import ACTS
+from bowyery.tiller.kinds import ACTS, KINDS
+from bowyery.tiller.kinds.marks import MARKS
 from bowyery.tiller.ladder import Rung, ladder
 from bowyery.tiller.statements import Statement
 from bowyery.units.draw_ruler import draw_ruler
@@ -79,6 +80,8 @@ class Screen(Head):
         state: of the bench; check of checks, earlier and later: which check is looked at.
         string: that is on; draw_ruler_words: how draws are measured.
         further: to pull no further than, on that ruler (m); further_why, harder_why: reasons.
+        odds, risk: what this pull may do, in words, and as a share of what is risky.
+        marks: on the wood, in words, each with the line that rubs it off, and its id.
         said: the next act; headline, line: of it on the screen; held: draw at the held weight.
         wild: readings that do not fit, as written.
         rungs: of the ladder; resting: the half hour that runs; rested: it is over.
@@ -112,6 +115,9 @@ class Screen(Head):
     line: str = ""
     held: str = ""
     places: Sequence[str] = ()
+    odds: str = ""
+    risk: float | None = None
+    marks: Sequence[tuple[str, str, UUID]] = ()
     sharper: Sequence[str] = ()
     rules: Sequence[str] = ()
     balance: str = ""
@@ -139,6 +145,7 @@ class Screen(Head):
     act_fields: Sequence[tuple[str, str, str]] = ()
     eye_words: Sequence[tuple[str, str]] = (
         ("stiff", "stiff"), ("weak", "weak"), ("hinge", "weak"), ("good", "good"),
+        ("crack", "weak"), ("leave", "weak"),
     )  # fmt: skip
 
 
@@ -245,7 +252,10 @@ def _said(page: Screen, state: BenchState, shown: Units) -> Screen:
         headline=said.short[:1].upper() + said.short[1:] + (", as drawn" if taken else ""),
         line=said.then[:1].upper() + said.then[1:] if taken else said.sentences[0],
         held=words.held_words(state.held, state, shown, tree) if state.held else "",
-        places=words.places_words(advice, roots, shown),
+        places=words.places_words(advice, roots, shown, state.hinges),
+        odds=words.chance_words(state, shown),
+        risk=min(1.0, state.chance.breaks / RISKY) if state.chance else None,
+        marks=_marks(state, build, shown),
         sharper=[
             words.sharper_words(one, roots, shown)
             for one in state.sharper[:2]
@@ -259,6 +269,20 @@ def _said(page: Screen, state: BenchState, shown: Units) -> Screen:
         drawn=words.removal_line(state, shown),
         shown_acts=[_shown(one, state, build, shown) for one in state.shown],
     )
+
+
+RISKY = 0.2  # a chance of breaking at which the bar is full
+
+
+def _marks(state: BenchState, build: Build, shown: Units) -> list[tuple[str, str, UUID]]:
+    """What is marked on the wood, in words, each with the pencil line that rubs it off."""
+    rows, tree = list[tuple[str, str, UUID]](), tree_of(build)
+    for one in state.history.marks:
+        kind = KINDS["mark" if one.how in MARKS else "eye"]
+        said = Statement(kind.name, "", None, one.limb, None, one.start, one.end, how=one.how)
+        ends = f"{shown.typed_length(one.start)} to {shown.typed_length(one.end)}"
+        rows.append((kind.aloud(said, tree, shown), f"rub off {one.limb} {ends}", uuid4()))
+    return rows
 
 
 def _shown(one: ShownAct, state: BenchState, build: Build, shown: Units) -> ShownRow:

@@ -11,7 +11,7 @@ from bowyery.tiller import words
 from bowyery.tiller.bench import BenchState, Look
 from bowyery.tiller.changes import Act
 from bowyery.tiller.estimate import NINETY
-from bowyery.tiller.kinds import ACTS, Reading
+from bowyery.tiller.kinds import ACTS
 from bowyery.units.draw_ruler import draw_ruler
 from bowyery.units.quantity import Units
 from fellwind.builds.log import draw_words
@@ -77,14 +77,8 @@ def _data(found: Solution, state: BenchState, shown: Units) -> BenchData:
 
 
 def _marks(state: BenchState) -> tuple[Mark, ...]:
-    """What was said by eye at the newest check."""
-    rows = [] if state.check is None else state.check.readings
-    return tuple(_mark(r, state) for r in rows if r.kind == "eye" and r.at is not None)
-
-
-def _mark(r: Reading, state: BenchState) -> Mark:
-    root, at, half = state.roots[r.limb or "upper"], r.at or 0.0, 0.5 * (r.span or 0.1)
-    return Mark(r.limb == "upper", root + at - half, root + at + half, r.how)
+    """What is marked on the wood, by eye or by hand."""
+    return tuple(Mark(m.limb == "upper", m.start, m.end, m.how) for m in state.history.marks)
 
 
 def _touches(

@@ -54,6 +54,8 @@ def plan_for(build: Build, found: Solution, braced: bool, shop: ShopTiller) -> P
         design.figures.gap,
         build.tool,
         shop.tools,
+        rulers=shop.rulers,
+        floor=build.floor,
     )
 
 
