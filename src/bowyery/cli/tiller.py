@@ -57,7 +57,7 @@ def tiller(given: argparse.Namespace) -> str:
     tree = Tree(reach=(reach[0], reach[1]))
     lines = _lines(_text(given.log))
     rows: list[tuple[int, str]] = []
-    noted = []
+    noted: list[Noted] = []
     for number, line in lines:
         try:
             at_hand = draw_at_hand(one.statement for one in noted)

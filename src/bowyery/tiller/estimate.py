@@ -758,7 +758,6 @@ def to_ask(
     those before it had been taken.
 
     Args:
-        candidates: of both limbs.
         each: how many of a limb at the most.
         counts: how much each place counts, ``(2, PLACES)``.
         first: so many of them are taken anyhow, the first ones.

@@ -91,8 +91,7 @@ class Forecast:
 
     Attributes:
         settled: once it has been to full draw, with the set that is still to come.
-        finished: settled, and finished.
-        final: and shot in.
+        final: and finished, and shot in.
         weights: at the draws (N).
     """
 

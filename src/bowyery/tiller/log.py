@@ -14,7 +14,8 @@ from bowyery.bow.bow import SIDES, Bow, Side
 from bowyery.tiller.changes import Act, Pass
 from bowyery.tiller.kinds import KINDS, READINGS, Reading
 from bowyery.tiller.kinds.act import LATER
-from bowyery.tiller.kinds.eye import EYE, EYE_LIMB, TOO_WEAK
+from bowyery.tiller.kinds.eye import EYE, EYE_LIMB
+from bowyery.tiller.kinds.marks import MARKS
 from bowyery.tiller.kinds.string import STRING_WORDS
 from bowyery.tiller.statements import Statement
 
@@ -127,10 +128,11 @@ class Lie:
 
 @dataclass(frozen=True)
 class MadeMark:
-    """A mark on the wood, from the bow's centre (m).
+    """A mark on the wood.
 
     Attributes:
         how: what it says: a word of the eye, or a key of MARKS.
+        start, end: from the bow's centre (m).
         draw: at which it was seen (m), where it was seen bent.
     """
 
@@ -318,13 +320,11 @@ class _Walk:
         """A mark is made, or rubbed off, or the place is seen to bend well."""
         if s.limb is None or s.start is None or s.end is None:
             return
-        if s.kind == "rubbed" or (s.kind == "eye" and s.how not in TOO_WEAK):
-            only = TOO_WEAK if s.kind == "eye" else None
-            self.marks = [
-                one for one in self.marks
-                if one.limb != s.limb or not s.start <= one.at <= s.end
-                or (only is not None and one.how not in only)
-            ]  # fmt: skip
+        mine = {"rubbed": (*EYE, *MARKS), "eye": tuple(EYE)}.get(s.kind, ())
+        self.marks = [
+            one for one in self.marks
+            if one.how not in mine or one.limb != s.limb or not s.start <= one.at <= s.end
+        ]  # fmt: skip
         if s.kind != "rubbed":
             self.marks.append(MadeMark(s.how, s.limb, s.start, s.end, self.at_draw(s)))
 

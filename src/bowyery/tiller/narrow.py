@@ -27,7 +27,7 @@ STEP = 0.02  # between places that are looked at (m)
 SIZES = np.array([0.006, 0.01, 0.016, 0.024, 0.036, 0.05])
 BEFORE = 0.10  # of limbs have one, as makers say
 HALF = 0.03  # a hinge's own wood, to either side of its middle (m)
-SUSPECTED, SURE = 0.25, 0.6  # chances of a hinge at one place or beside it
+SUSPECTED = 0.25  # chance of a hinge at one place or beside it
 
 
 @dataclass(frozen=True)

@@ -109,11 +109,7 @@ def read(
 
 
 def draw_at_hand(statements: Iterable[Statement]) -> float | None:
-    """The draw of the pull that some statements of a log end in (m); None where it was let down.
-
-    Args:
-        statements: in order.
-    """
+    """The draw of the pull that statements of a log end in (m); None where it was let down."""
     draw: float | None = None
     for one in statements:
         if one.kind == "weight":

@@ -19,13 +19,20 @@ from bowyery.bow.limb_grid import grid
 from bowyery.bow.thinning import thinning
 from bowyery.design.alterations import Outcome, backed, heated, outcomes, patched, shortened
 from bowyery.errors import BowyeryError
-from bowyery.tiller.estimate import PLACES, Estimate
+from bowyery.tiller.estimate import CROOKS, PLACES, Estimate
 from bowyery.wood.materials import Material
 
 
 def as_estimated(bow: Bow, now: Estimate) -> Bow:
-    """The design's bow with the thickness that the estimate stands for."""
-    return as_thick(bow, now.field)
+    """The design's bow with the thickness and the natural bend that the estimate stands for."""
+    limbs = []
+    for side, limb in enumerate(as_thick(bow, now.field).limbs):
+        own = np.linspace(0.0, limb.length, CROOKS)
+        at = np.unique(np.concatenate([np.clip(limb.unstrung_at, 0.0, limb.length), own]))
+        bend = np.interp(at, limb.unstrung_at, limb.unstrung) if limb.unstrung_at.size else 0 * at
+        more = np.interp(at, own, now.crook[side])
+        limbs.append(replace(limb, unstrung_at=at, unstrung=bend + more))
+    return replace(bow, upper=limbs[0], lower=limbs[1])
 
 
 def as_thick(bow: Bow, field: Floats) -> Bow:

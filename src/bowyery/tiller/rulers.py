@@ -25,7 +25,6 @@ class Ruler:
     """What was seen of one kind of reading.
 
     Attributes:
-        count: readings.
         squares: their own errors squared, as multiples of the usual error's square, in all.
     """
 

@@ -221,9 +221,8 @@ def material(name: str) -> Material:
     """Find a wood, bamboo or backing by name; raises DescriptionError if there is none."""
     found = woods().get(name) or backings().get(name)
     if found is None:
-        raise DescriptionError(
-            f"No material is called “{name}”{nearest(name, woods(), backings())}."
-        )
+        known = nearest(name, woods(), backings())
+        raise DescriptionError(f"No material is called “{name}”{known}.")
     return found
 
 

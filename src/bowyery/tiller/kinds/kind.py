@@ -105,7 +105,6 @@ class Help:
     """One way to say it, for the help and for the sentences of errors.
 
     Attributes:
-        imperial, metric: examples.
         word: what marks a statement that means to be of this kind, a pattern.
     """
 
@@ -179,11 +178,7 @@ class Kind:
         return (self.build or self.usual)(found)
 
     def aloud(self, said: Statement, tree: Tree, shown: Units) -> str:
-        """A statement in words.
-
-        Args:
-            tree: of the bow it is about.
-        """
+        """A statement in words, draws on the tree's ruler."""
         return (self.say or self.usually)(said, tree, shown)
 
     def after_one(self) -> tuple[str, ...]:
@@ -276,11 +271,7 @@ class ReadingKind(Kind):
         ) + (f", at {draw}" if carried else "")
 
     def value_words(self, value: float, tree: Tree, shown: Units) -> str:
-        """A value in words: a draw on the tree's ruler, anything else as it is.
-
-        Args:
-            value: in SI.
-        """
+        """A value (SI) in words: a draw on the tree's ruler, anything else as it is."""
         return tree.draw_words(value, shown) if self.is_draw else self.quantity.write(value, shown)
 
 
