@@ -91,9 +91,16 @@ def test_marks_join_the_look_they_were_made_at_and_the_newer_word_counts() -> No
     assert len(logged(LOOK, "off both 0.01", "stiff upper 12 to 18").checks) == 2
 
 
-def test_by_eye_alone_no_wood_comes_off() -> None:
-    alone = state("string long 70, stiff upper 12 to 18, lower bends less")
-    assert alone.advice.act == "look" and not alone.strokes
+def test_by_eye_alone_little_comes_off_and_none_once_that_was_taken() -> None:
+    seen = "string long 70, stiff upper 12 to 18, lower bends less"
+    alone = state(seen)
+    assert alone.advice.by_eye and alone.strokes
+    depth = 0.5 * INCH
+    assert all(3 * row.thickness / depth < 0.12 for row in alone.strokes)
+    taken = state(seen, "off upper 1/16 12 to 18", "25 pulls", "stiff upper 12 to 18")
+    assert taken.advice.act == "look" and not taken.strokes
+    weak = state("string long 70, weak upper 12 to 18, weak lower 10 to 14")
+    assert not any(row.limb == "upper" and row.start < 0.3 < row.end for row in weak.strokes)
 
 
 @pytest.mark.parametrize(

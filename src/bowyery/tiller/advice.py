@@ -194,7 +194,7 @@ class Balance:
 
 
 Act = Literal["exercise", "take", "balance", "pull", "brace", "rescue", "stop", "look"]
-Doubt = Literal["", "no weight", "wild weights", "wild limbs", "wide", "changed"]
+Doubt = Literal["", "no weight", "wild weights", "wild limbs", "wide", "unsure", "changed"]
 
 
 @dataclass(frozen=True)

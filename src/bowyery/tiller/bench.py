@@ -76,6 +76,7 @@ TOOLS_FOR = (0.0015, "drawknife"), (0.0006, "rasp")  # from so much thickness on
 SAFE = 1.3  # times the weight to stop at: of a bow at least so heavy some wood may always come off
 TOO_LIGHT, TOO_HEAVY = -1.6, 2.6  # log of what no stave is, whatever agrees: a unit is mistaken
 EYE_MOST = 0.2  # of log stiffness that may come off a place in all before anything was weighed
+STRANGE = 4.5  # deviations that a place, or its natural bend, does not move between two looks
 WIDE = 0.2  # a forecast's band, each way, at which no wood comes off
 JUMPED = 0.25  # log stiffness a bow may have lost, or gained, between two looks without a word
 MOST_JUMP = 0.5  # a greater one no forgotten pass explains: then the weights are doubted
@@ -381,6 +382,7 @@ def _worked(piece: Workpiece, past: History, plan: act.Plan) -> BenchState:
     further, harder = act.limits(grid, strung, now, ahead, plan, seen, not stand.stiffer)
     # where the next look can be held against this one: read already on this string, or in reach
     read = [draw for string, draw in past.deepest.items() if string.rung == rung]
+    reach = further.value > seen + act.NO_FURTHER
     weighed = bool(past.weights)
     eyed = not weighed and any(m.how in EYE for m in past.marks)
     law = thinning(bow, grid, np.linspace(0.0, 1.0, PLACES))
@@ -391,7 +393,7 @@ def _worked(piece: Workpiece, past: History, plan: act.Plan) -> BenchState:
     spare = (*_marked(past, piece.roots), *walked.raised, *(place for place, _ in hinges))
     advice = act.advise(
         grid, bow, now, outlook, stand, plan, seen, past.pulls, rung, ahead_of,
-        _doubt(past, last, now, outlook, plan), spare, further,
+        _doubt(past, last, now, outlook, plan, reach), spare, further,
         max(0.0, EYE_MOST - fallen) if eyed else 0.0,
     )  # fmt: skip
     suits = _tool(advice)
@@ -521,7 +523,7 @@ def _weighed(check: Check, now: Estimate) -> tuple[tuple[float, float], ...]:
 
 
 def _doubt(
-    past: History, last: Check, now: Estimate, outlook: Forecast, plan: act.Plan
+    past: History, last: Check, now: Estimate, outlook: Forecast, plan: act.Plan, reach: bool
 ) -> act.Doubt:
     """Why no wood may come off on the word of a check."""
     if not past.weights:
@@ -534,7 +536,9 @@ def _doubt(
     if limbs and 2 * sum(k in now.wild for k in limbs) >= len(limbs):
         return "wild limbs"
     wide = outlook.now.low < (1 - WIDE) * outlook.now.middle
-    return "wide" if wide and outlook.settled.low < SAFE * plan.stop_at else ""
+    if not wide or outlook.settled.low >= SAFE * plan.stop_at:
+        return ""
+    return "wide" if reach else "unsure"
 
 
 def _marked(past: History, roots: tuple[float, float]) -> tuple[Place, ...]:
@@ -785,6 +789,10 @@ class _Walked:
         jump = 0.0
         with suppress(SolveError):
             now, jump = _looked(self.grid, bows, check, self.belief, full_draw, first)
+            now = self.standing(now, bows, check, full_draw)
+        strange = now is not None and _strange(now, self.belief)
+        if now is not None and strange and not first:
+            now, jump = self.doubted(bows, check), 0.0
         against = now is None or (not first and _mostly_wild(check, now))
         self.against = [*self.against, check] if against else []
         if not against or (now is not None and len(self.against) < 2):
@@ -798,14 +806,37 @@ class _Walked:
             if now is None:
                 raise NotConvergedError("No bow reads so.")
             return now, jump
-        self.older = tuple(
-            r.id
-            for c in self.told_of
-            for r in c.readings
-            if r.kind == "weight" and r.id is not None
-        )
+        self.older = tuple(one for c in self.told_of for one in self.contradicted(c, fresh.belief))
         self.told_of, self.against = [*self.against], []
         return fresh, 0.0
+
+    def standing(
+        self, now: Estimate, bows: dict[str, Bow], check: Check, full_draw: float
+    ) -> Estimate:
+        """What a check says, if a bow can stand and be drawn so; else what was believed before, and
+        its weights are doubted.
+        """
+        try:
+            _pulls(crooked(self.grid, now.crook), self.bow, now, full_draw)
+        except SolveError:
+            return self.doubted(bows, check)
+        return now
+
+    def doubted(self, bows: dict[str, Bow], check: Check) -> Estimate:
+        """What was believed before, where the weights of a check are doubted."""
+        before = unmoved(self.grid, bows, check.readings, self.belief)
+        weights = {k for k, r in enumerate(check.readings) if r.kind == "weight"}
+        return changed(before, wild=tuple(sorted({*before.wild, *weights})))
+
+    def contradicted(self, check: Check, belief: Belief) -> list[int]:
+        """Ids of the weights of an earlier check that do not fit what is believed now."""
+        bows = check.bows(self.bow, self.piece.length)
+        try:
+            wild = unmoved(self.grid, bows, check.readings, belief).wild
+        except SolveError:
+            wild = tuple(range(len(check.readings)))
+        rows = [check.readings[k] for k in wild]
+        return [r.id for r in rows if r.kind == "weight" and r.id is not None]
 
     def placed(self, check: Check) -> Check:
         """Weights whose draw was not read, at the draw where the tips have come down as they were
@@ -986,6 +1017,12 @@ def _looked(
     if _mostly_wild(check, now):
         return unmoved(grid, bows, check.readings, belief), 0.0
     return now, 0.0
+
+
+def _strange(now: Estimate, before: Belief) -> bool:
+    """Whether what is believed now lies so far off what was believed that no bow changes so."""
+    moved = np.abs(now.belief.mean - before.mean) / np.sqrt(np.diag(before.covariance))
+    return bool(moved[: BEND.stop].max() > STRANGE)
 
 
 def _mostly_wild(check: Check, now: Estimate) -> bool:

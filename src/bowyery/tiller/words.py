@@ -54,6 +54,10 @@ LOOK = {
         "The bow is another one since something was done to it, so no wood comes off on the word"
         " of what was read before. {todo}"
     ),
+    "unsure": (
+        "Too little is known of its weight to take wood off, and it may be pulled no further: read"
+        " the weight once more at the same draw, and how far both tips have come down."
+    ),
     "wide": (
         "Too little is known of its weight to take wood off: pull it a little further, within the"
         " limits, and read weight and both gaps there."

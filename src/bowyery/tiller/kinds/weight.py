@@ -81,8 +81,8 @@ WEIGHED = ReadingKind(
     build=_weight,
     say=_say_weight,
     forms=(
-        r"(?:(?P<about>about|around|roughly|some) )?{value}(?P<ish>ish)? at {draw}[ sank {sank}]",
         "{value} or {other} at {draw}",
+        r"(?:(?P<about>about|around|roughly|some) )?{value}(?P<ish>ish)? at {draw}[ sank {sank}]",
         r"(?:(?P<about>about|around|roughly|some) )?{weight}(?: on the scale)?",
     ),
     helps=(
