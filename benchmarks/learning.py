@@ -274,7 +274,10 @@ def _show_tiller(
     past = history(at.noted, piece.roots)
     told = modulus_shown(piece, past)
     after.add("modulus", told and (told[0] + log, told[1]), one, number)
-    for name, bite in hands_shown(piece, past, found.wanted.draw)[0].items():
+    bites, rulers = hands_shown(piece, past, found.wanted.draw)
+    for kind, ruler in rulers.seen.items():
+        after.add("reading", ruler.shown, one, number, kind)
+    for name, bite in bites.items():
         first = first_bite(name, piece.density, piece.width).thickness
         if bite.shown is not None:
             value, error = bite.shown

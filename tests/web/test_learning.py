@@ -76,7 +76,7 @@ def reckon(client: Client, design: Design, by: str) -> str:
 
 def test_an_empty_shop_is_told_what_would_teach_it(client: Client) -> None:
     page = client.get(LEARNED).content.decode()
-    assert page.count("Nothing yet. It wants:") == len(learned_page().parts) == 9
+    assert page.count("Nothing yet. It wants:") == len(learned_page().parts) == 10
     assert "Calipers at three marks of each limb" in page
 
 

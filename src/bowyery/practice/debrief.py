@@ -20,6 +20,7 @@ from bowyery.practice.session import (
     goes_at,
     level,
     plan_of,
+    settled,
     string_off,
     truth,
 )
@@ -144,11 +145,14 @@ def smoothed(values: Floats) -> Floats:
 
 
 def true_weight(state: State) -> float | None:
-    """Weight at full draw on the finished brace, once all that came off shows (N), or None."""
-    settled = replace(state, stave=state.stave.changed(pending=0 * state.stave.pending))
-    on = settled.stave.grid(), StringOn("string full").on(state.bow, state.length)
+    """Weight at full draw on the finished brace (N), once all that came off shows and it has been
+    pulled so far twice, with the set that brings; or None.
+    """
+    stave = state.stave.changed(pending=0 * state.stave.pending)
+    stave = settled(stave, state.bow, state.length, state.full_draw)
+    on = stave.grid(), StringOn("string full").on(state.bow, state.length)
     try:
-        pulled = drawn(settled, state.full_draw, on=on)
+        pulled = drawn(replace(state, stave=stave), state.full_draw, on=on)
     except SolveError:
         return None
     if state.broke or pulled.draws[-1] < 0.995 * state.full_draw:

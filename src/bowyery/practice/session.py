@@ -22,7 +22,7 @@ from bowyery.errors import SolveError
 from bowyery.mechanics import statics
 from bowyery.mechanics.elastica import Shapes, shapes
 from bowyery.mechanics.strain import SET_SHARE
-from bowyery.practice.virtual_stave import MEMORY, VirtualStave
+from bowyery.practice.virtual_stave import MEMORY, VirtualStave, pull
 from bowyery.practice.worlds import CELLS, Hidden, PracticeError, Setup, rough_out, waves
 from bowyery.tiller.advice import Plan
 from bowyery.tiller.bench import BenchState, Workpiece, most_use, work_out
@@ -34,6 +34,7 @@ from bowyery.tiller.readings import errors_of, read
 from bowyery.tiller.statements import Statement
 
 FEATHER = 0.025  # over which a pass runs out beyond its stretch (m)
+EDGE_READ = 0.00025  # error of a usual hand at the straight edge, one deviation (m)
 EDGE = 0.2  # length of the straight edge (m)
 EDGE_PLACES = (0.14, 0.27, 0.40, 0.53, 0.66, 0.79)  # shares of a limb where "all along" lays it
 ENOUGH = 20  # pulls that show nearly all of what came off
@@ -387,12 +388,18 @@ def goes_at(pulled: Drawn) -> float | None:
     return float(np.interp(1.0, worst, pulled.draws))
 
 
+EVEN_AFTER_SINEW = 0.92  # of the wanted weight: so far it may fall for evenness
+
+
 def plan_of(state: State) -> Plan:
     """What is to be reached: by the weight, with the usual losses."""
     found, braced = state.hidden.found, "full" in state.furthest
+    # limbs that sinew drew apart are worth some weight
+    floor = EVEN_AFTER_SINEW * found.wanted.weight if state.setup.trouble == "sinew" else None
     return Plan(
-        found.wanted.weight, found.wanted.draw, most_use=most_use(found.uses), braced=braced
-    )
+        found.wanted.weight, found.wanted.draw, most_use=most_use(found.uses), braced=braced,
+        floor=floor,
+    )  # fmt: skip
 
 
 def advised(state: State) -> BenchState:
@@ -446,9 +453,31 @@ def truth(state: State) -> Floats:
 
 def level(state: State) -> float:
     """Log stiffness against its design that the bow needs all along to have, before it is finished,
-    what ends as the wanted weight.
+    what ends as the wanted weight, with the set that full draw will bring it.
     """
-    limbs, bend = grid(state.bow, CELLS), state.stave.crook + state.stave.set
+    wanted, pending = _level(state, state.stave.set), 0 * state.stave.pending
+    for _ in range(3):  # the set depends on how thick it is, and that on the set
+        thickness = state.stave.thickness - _needed(state, wanted)
+        stave = state.stave.changed(thickness=thickness, pending=pending)
+        wanted = _level(state, settled(stave, state.bow, state.length, state.full_draw).set)
+    return wanted
+
+
+def settled(stave: VirtualStave, bow: Bow, length: float, full_draw: float) -> VirtualStave:
+    """A stave once it has been pulled to full draw twice on its finished brace, if it bears that.
+
+    Args:
+        length: of the bow from nock to nock (m).
+        full_draw: to the pivot (m).
+    """
+    strung = StringOn("string full").on(bow, length)
+    for _ in range(2):
+        stave = replace(pull(stave, strung, full_draw), broken=False)
+    return stave
+
+
+def _level(state: State, kept: Floats) -> float:
+    limbs, bend = grid(state.bow, CELLS), state.stave.crook + kept
     limbs = replace(limbs, curvature=limbs.curvature + bend[:, None])
     bow = StringOn("string full").on(state.bow, state.length)
     tried = np.linspace(-0.6, 0.6, 13)
@@ -465,8 +494,12 @@ def needed(state: State) -> Floats:
     """Thickness that is still to come off at the nodes, ``(2, n+1)`` (m); below zero where it is
     too weak already.
     """
+    return _needed(state, level(state))
+
+
+def _needed(state: State, wanted: float) -> Floats:
     stave = state.stave
-    more = truth(state) - level(state)
+    more = truth(state) - wanted
     return np.asarray(
         stave.thickness - stave.law.standing(stave.law.log_at(stave.thickness) - more)
     )
@@ -928,7 +961,8 @@ def _seen(state: State, rows: tuple[Reading, ...]) -> tuple[Reading, ...]:
     """What the learner reads."""
     found = read(state.stave.grid(), state.hung, rows, slopes=True)
     hand, rng = state.hidden.hand, rng_of(state)
-    errors = errors_of(rows, found.values[0], found.slopes) * hand.reads
+    careful = tuple(replace(r, error=EDGE_READ) if r.kind == "straight edge" else r for r in rows)
+    errors = errors_of(careful, found.values[0], found.slopes) * hand.reads
     shown = []
     for row, true, error in zip(rows, found.values[0], errors, strict=True):
         value = float(true)

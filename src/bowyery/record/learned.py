@@ -58,7 +58,7 @@ QUANTITIES: dict[str, Quantity] = {
     "modulus": Quantity(0.0, 0.03, 0.07, 0.07, 0.05, True),
     "set share": Quantity(SET_SHARE, 0.10, 0.08, 0.03, 0.06),
     "bite": Quantity(1.0, 0.38, 0.18, 0.0, 0.24),
-    "reading": Quantity(1.0, 0.35, 0.0, 0.0, 0.25),
+    "reading": Quantity(1.0, 0.35, 0.05, 0.0, 0.25),
     "finishing": Quantity(_LOSSES.finishing, 0.011, 0.004, 0.0, 0.009),
     "shooting": Quantity(_LOSSES.shooting, 0.010, 0.006, 0.0, 0.009),
     "hysteresis": Quantity(WOOD_LOSS, 0.018, 0.016, 0.008, 0.5 * LOSS_SPREAD),

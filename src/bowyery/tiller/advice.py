@@ -496,14 +496,16 @@ def advise(
     # very much so
     light = settled.high < plan.stop_at * 0.97
     lopsided = stand.by > (AGREE if light else max(EVEN_ENOUGH, estimate.ratio_spread))
-    if stand.stiffer and lopsided and weight <= stop_at * 1.005:
+    if stand.stiffer and lopsided and weight <= max(stop_at * 1.005, aim * DONE):
         # at weight already: only the stiffer limb gives, down to its share of the other
         act, k = "balance", 0 if stand.stiffer == "upper" else 1
         removal = np.zeros_like(removal)
         too_stiff = np.full_like(estimate.field, np.log1p(stand.by))
         removal[k] = fair * target.law.removal(estimate.field, too_stiff)[k]
         costs, share = _price(limbs, bow, estimate, target, removal, weight, stop_at, plan)
-        removal *= share
+        # limbs that do not agree are no matter of taste: so far they are evened whatever it costs
+        sure = np.log1p(stand.by) - 2 * estimate.ratio_spread
+        removal *= max(share, float(np.clip((sure - np.log1p(AGREE)) / np.log1p(stand.by), 0, 1)))
     weak, stiff = uneven_places(limbs, estimate, target)
     weak += tuple(one for one in spare if not any(one.overlaps(other) for other in weak))
     removal = sparing(limbs, removal, (*weak, *spare))

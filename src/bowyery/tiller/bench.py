@@ -573,6 +573,7 @@ def _could_read(grid: LimbGrid, at: float | None, string: StringOn) -> tuple[Rea
     return tuple(rows) + ((Reading("weight", 0.0, draw=at),) if at else ())
 
 
+SEVERAL = 4  # edges of a limb that tell what lies high all along it
 EDGE_FINE = 0.00025  # what a straight edge says where a careful hand lays it, one deviation (m)
 DECIDING = 3  # places of a limb at which an edge is asked for again, at the most
 ASKED_EACH = 4  # straight edges of a limb at a look: more nobody lays
@@ -768,6 +769,11 @@ class _Walked:
         # by this maker's own edges: half of a fair spread lies within two thirds of its deviation
         rough = max(1.0, float(np.median(self.misfits)) / 0.674) if self.misfits else 1.0
         high = {k: one / rough for k, one in high.items()}
+        for name in SIDES:  # a hinge is a place: what lies high all along a limb is none
+            mine = [k for k, r in edges if r.limb == name]
+            if len(mine) >= SEVERAL:
+                along = max(0.0, float(np.quantile([high[k] for k in mine], 0.25)))
+                high.update({k: high[k] - along for k in mine})
         for k, r in edges:
             beside = max(
                 (high[j] for j, other in edges if j != k and other.limb == r.limb
@@ -775,7 +781,7 @@ class _Walked:
             )  # fmt: skip
             both = min(high[k], beside) > RAISED_TOO and high[k] + beside > RAISED_BOTH
             if (high[k] > RAISED or both) and r.limb is not None:
-                at, half = r.at or 0.0, 0.5 * (r.span or 0.0)
+                at, half = r.at or 0.0, 0.25 * (r.span or 0.0)  # an edge tells most of its middle
                 self.raised.append(Place(r.limb, max(0.0, at - half), at + half, 0.0, True))
 
     def believed(

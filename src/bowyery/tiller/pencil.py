@@ -49,7 +49,7 @@ def parse(line: str, world: World, tree: Tree | None = None) -> tuple[Statement,
     if troubles:
         raise troubles[0][1]
     if not found:
-        example = ", ".join(one.example(world) for one in HELPS[:2])
+        example = ", ".join(row.helps[0].example(world) for row in ROWS[:2])
         raise UnreadableError(f"Nothing was written; try “{example}”.")
     return found
 
@@ -206,7 +206,8 @@ def _statements(
     kind = READINGS.get(kinds[0].name) if kinds else None
     if kind and kind.of_limb and not re.search(LIMB, low):
         raise UnreadableError(f"“{part}” does not say which limb; write upper or lower before it.")
-    examples = "”, “".join(row.example(world) for row in meant[:1] or _nearest(low) or HELPS[:3])
+    usual = [row.helps[0] for row in ROWS[:3]]
+    examples = "”, “".join(one.example(world) for one in meant[:1] or _nearest(low) or usual)
     raise UnreadableError(
         f"“{part}” could not be read; write for example “{examples}” or “note …”."
     )

@@ -122,9 +122,9 @@ def chance_words(state: BenchState, shown: Units) -> str:
     chance = state.chance
     if chance is None:
         return ""
-    said = f"Pulled so far, it breaks: {odds(chance.breaks)}"
+    said = f"Chance that so far breaks it: {odds(chance.breaks)}"
     if chance.sets > LEAST_SET:
-        said += f"; the tips will follow {shown.length(chance.sets)} more"
+        said += f"; it sets the tips by {shown.length(chance.sets)}"
     if chance.breaks < WORTH_READING or chance.most < 2 * chance.breaks:
         return f"{said}."
     at = where_words(state.roots[chance.limb] + chance.at, shown)

@@ -300,7 +300,7 @@ class _Belly:
         return rows + numbers
 
     def crosses(self, more: TillerData, words: bool = True) -> list[str]:
-        """Where nothing is touched: it bends too much."""
+        """Where nothing is touched: it bends too much, or is marked so."""
         rows = list[str]()
         for limb, start, end in more.weak:
             upper = limb == "upper"
@@ -313,7 +313,7 @@ class _Belly:
             if not words:
                 continue
             middle = min(max(0.5 * (x1 + x2), 80.0), WIDTH - 80.0)
-            said = "leave: bends too much"
+            said = "leave alone"
             rows.append(svg.text((middle, self.y - 60), said, "small strong bracken", "middle"))
         return rows
 
@@ -399,8 +399,7 @@ def _said(data: BenchData, tree: TreeData | None, shown: Units) -> str:
     if data.tiller is not None:
         for limb, start, end in data.tiller.weak:
             words.append(
-                f"Leave the {limb} limb alone, {shown.length(start)} to {shown.length(end)}: it"
-                " bends too much."
+                f"Leave the {limb} limb alone, {shown.length(start)} to {shown.length(end)}."
             )
     if not data.strokes:
         words.append("No wood comes off now.")

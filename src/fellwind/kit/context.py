@@ -5,7 +5,8 @@ from django.http import HttpRequest
 from django.urls import reverse
 from django.utils.functional import SimpleLazyObject
 
-from bowyery.tiller.pencil import HELPS, help_rows
+from bowyery.tiller.kinds import ROWS
+from bowyery.tiller.pencil import help_rows
 from bowyery.units.quantity import Units
 from fellwind.kit.permissions import rights
 from fellwind.kit.ports import AT_HAND
@@ -50,5 +51,5 @@ def shop(request: HttpRequest) -> dict[str, object]:
         "demo": settings.DEMO,
         "at_hand": SimpleLazyObject(_at_hand),
         "pencil_help": help_rows(shown.world),
-        "pencil_example": ", ".join(one.example(shown.world) for one in HELPS[:2]),
+        "pencil_example": ", ".join(row.helps[0].example(shown.world) for row in ROWS[:2]),
     }

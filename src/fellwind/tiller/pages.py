@@ -145,7 +145,7 @@ class Screen(Head):
     act_fields: Sequence[tuple[str, str, str]] = ()
     eye_words: Sequence[tuple[str, str]] = (
         ("stiff", "stiff"), ("weak", "weak"), ("hinge", "weak"), ("good", "good"),
-        ("crack", "weak"), ("leave", "weak"),
+        ("leave", "weak"),
     )  # fmt: skip
 
 

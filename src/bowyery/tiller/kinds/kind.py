@@ -339,7 +339,7 @@ def with_wood(error: float, share: float) -> Error:
 
     Args:
         error: one standard deviation of the reading (SI).
-        share: of the value.
+        share: one deviation of the wood there, as a share of what is expected.
     """
     return lambda r, value, slope: float(
         np.hypot(error if r.error is None else r.error, share * value)

@@ -108,7 +108,7 @@ TAUT = ReadingKind(
     forms=("taut at {draw}", "string taut at {draw}"),
     helps=(Help("the draw where a slack string comes taut", "taut at 11", "taut at 280", "taut"),),
     word="taut",
-    asked=(Asked("taut", "String comes taut at a draw of", "taut at", "draw", limbs=False),),
+    asked=(Asked("taut", "The string is taut from", "taut at", "draw", limbs=False),),
     predict=_taut,
     error=always(TAUT_ERROR),
     of_limb=False,
