@@ -67,6 +67,7 @@ from bowyery.tiller.estimate import (  # noqa: E402
     first_belief,
 )
 from bowyery.tiller.forecast import forecast  # noqa: E402
+from bowyery.tiller.keeping import kept, to_come  # noqa: E402
 from bowyery.tiller.kinds import KINDS, Reading  # noqa: E402
 from bowyery.tiller.set import Profile, with_profiles  # noqa: E402
 from bowyery.units.quantity import INCH, POUND_FORCE  # noqa: E402
@@ -191,11 +192,15 @@ def _lean(found: Solution, plan: Plan, means: np.ndarray) -> float:
 def judged(
     stave: VirtualStave, found: Solution, plan: Plan, checks: int, past: int, ended: str
 ) -> Outcome:
-    """How the stave ended, against the truth."""
+    """How the stave ended, against the truth: after a night, and two pulls to its full draw."""
     keep = (1 - plan.losses.finishing) * (1 - plan.losses.shooting)
     if stave.broken:
         return Outcome(np.nan, np.nan, checks, np.nan, True, past, "broke")
     stave = exercise(stave, 200)
+    for _ in range(2):
+        stave = pull(stave, found.bow, plan.full_draw)
+    if stave.broken:
+        return Outcome(np.nan, np.nan, checks, np.nan, True, past, "broke")
     weight, bent = drawn_state(stave, found.bow, plan.full_draw)
     share = stave.limbs.shares[0, 0]
     solved_at, solved_bend = found.curve.limbs.shares[:, 0], found.curve.shapes.bend[:, -1]
@@ -260,7 +265,11 @@ def by_advice(
         bent = crooked(limbs, now.crook)
         held.append(np.abs(now.field - truth(stave)) <= NINETY * now.spread)
         belief, taken = now.belief, ()
-        outlook = forecast(bent, found.bow, now, plan.full_draw, draw, plan.losses)
+        stayed = kept(bent, bow, now.field, draw, plan.share)
+        still = to_come(
+            bent, found.bow, now.field, plan.full_draw, plan.stop_at, stayed, plan.share
+        )
+        outlook = forecast(bent, found.bow, now, plan.full_draw, draw, plan.losses, still)
         stand = balance(base, found.bow, now, plan.fingers)
         said = advise(bent, found.bow, now, outlook, stand, plan, draw, None, string)
         hung = on_the_tree(found.bow, said.string, length)

@@ -52,7 +52,7 @@ from bowyery.tiller.estimate import (
     would_sharpen,
 )
 from bowyery.tiller.forecast import SCALE_OFF, Band, BenchRule, Forecast, bench_rules, forecast
-from bowyery.tiller.keeping import kept
+from bowyery.tiller.keeping import kept, to_come
 from bowyery.tiller.kinds import READINGS, Reading
 from bowyery.tiller.kinds.eye import EYE, TOO_WEAK
 from bowyery.tiller.kinds.marks import MARKS
@@ -363,13 +363,12 @@ def _worked(piece: Workpiece, past: History, plan: act.Plan) -> BenchState:
         now = changed(now, belief=now.belief.with_string(past.string.off))
     # the stave's own bend enters every forecast; how the limbs agree is judged without it
     design, grid = grid, crooked(grid, now.crook)
-    # a bow that is far too heavy will be thinner by the time it comes to full draw
     brings, unsure = walked.brings(past.to_come, plan.full_draw)
     plan = changed(plan, brings=brings)
-    over = np.log(max(1.0, _pulls(grid, bow, now, plan.full_draw) / plan.stop_at))
-    then = kept(grid, bow, now.field - over, plan.full_draw, plan.share, plan.keeps)
-    to_come = np.maximum(0.0, then - walked.kept)
-    outlook = forecast(grid, bow, now, plan.full_draw, past.last_draw, plan.losses, to_come)
+    still = to_come(
+        grid, bow, now.field, plan.full_draw, plan.stop_at, walked.kept, plan.share, plan.keeps
+    )
+    outlook = forecast(grid, bow, now, plan.full_draw, past.last_draw, plan.losses, still)
     outlook = outlook.brought(brings, unsure)
     stand = act.balance(design, bow, now, plan.fingers, past.seen, plan.gap)
     # what it may be pulled to, and what it should show there, is of the string that is on

@@ -18,6 +18,7 @@ from bowyery.mechanics import statics
 from bowyery.mechanics.elastica import shapes
 from bowyery.mechanics.strain import BendLimits, SetShare, bend_limits, kept_curvature
 from bowyery.tiller.estimate import CROOKS, PLACES, at_nodes, few_cells
+from bowyery.tiller.target import weights_of
 
 
 def kept(
@@ -51,3 +52,32 @@ def kept(
     stays = keeps * kept_curvature(thin, bent, min(0.95, share.share))
     at = np.linspace(0.0, 1.0, CROOKS)
     return np.stack([np.interp(at, few.shares[k, 0], stays[k]) for k in (0, 1)])
+
+
+def to_come(
+    limbs: LimbGrid,
+    bow: Bow,
+    field: Floats,
+    full_draw: float,
+    stop_at: float,
+    stayed: Floats,
+    share: SetShare,
+    keeps: float = 1.0,
+) -> Floats:
+    """Curvature that full draw will still leave, ``(2, CROOKS)`` (1/m). A bow that is far too heavy
+    will be thinner by the time it comes there.
+
+    Args:
+        bow: with the brace height it will have when it is finished.
+        field: log stiffness at the places, ``(2, PLACES)``.
+        full_draw: (m).
+        stop_at: weight at full draw that it will be brought down to (N).
+        stayed: what has stayed already, ``(2, CROOKS)`` (1/m).
+        share: of the excess bend that stays.
+
+    Raises:
+        SolveError: the bow cannot be drawn so far.
+    """
+    pulls = float(weights_of(limbs, bow, field[None], full_draw)[0])
+    then = field - np.log(max(1.0, pulls / stop_at))
+    return np.maximum(0.0, kept(limbs, bow, then, full_draw, share, keeps) - stayed)

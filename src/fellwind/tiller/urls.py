@@ -14,6 +14,7 @@ urlpatterns = [
     path("removal/", views.add_removal, name="removal"),
     path("pulls/", views.add_line, name="pulls"),
     path("drawn/", views.add_line, name="drawn"),
+    path("rub/", views.add_line, name="rub"),
     path("done/", views.add_act, name="done"),
     path("see/", views.see, name="see"),
     path("tool/", views.take_tool, name="tool"),
