@@ -530,3 +530,38 @@ def test_a_guest_presses_nothing(shop: SimpleNamespace) -> None:
     assert guest.post(where("strike", entry.pk)).status_code == 403
     shown = html.unescape(guest.get(where("screen")).content.decode()).split("<main")[1]
     assert "What do you see" not in shown and "Keep the" not in shown
+
+
+def test_marks_are_on_the_printed_template_until_they_are_rubbed_off(
+    client: Client, shop: SimpleNamespace
+) -> None:
+    def drawn() -> str:
+        found = client.get(f"/designs/{shop.build.design.pk}/template.svg")
+        assert found.status_code == 200
+        return found.content.decode()
+
+    def write(line: str) -> None:
+        given = {"line": line, "page_world": "imperial", "client_id": str(uuid4())}
+        assert client.post(where("rub"), given).status_code == 302
+
+    keep(client, LOOK)
+    assert "crack" not in drawn()
+    write("crack upper 11")
+    assert "crack" in drawn()
+    shown = page(client)
+    assert "A crack on the upper limb, about 11 in from the centre" in shown
+    write("rub off upper 11")
+    assert "crack" not in drawn()
+    assert "A crack on the upper limb" not in page(client)
+
+
+def test_the_floor_of_evening_is_asked_for_where_a_build_begins(
+    client: Client, shop: SimpleNamespace
+) -> None:
+    form = {"name": "Second", "design": shop.build.design.pk, "school": "W", "draw_ruler": "pivot",
+            "page_world": "imperial", "floor": "40"}  # fmt: skip
+    assert client.post("/builds/new/", form).status_code == 302
+    made = Build.objects.order_by("-number").first()
+    assert made is not None and made.floor == pytest.approx(40 * 4.4482216152605)
+    refused = client.post("/builds/new/", form | {"floor": "4000"})
+    assert refused.status_code == 422 and "outside what is possible" in refused.content.decode()

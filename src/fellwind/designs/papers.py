@@ -1,19 +1,16 @@
 """What a design leaves as: files and papers."""
 
 from dataclasses import dataclass, replace
-from typing import TYPE_CHECKING
 
 from bowyery.bow import bowfile
 from bowyery.errors import BowyeryError
 from bowyery.units.quantity import Units
 from fellwind.designs.models import Design
+from fellwind.designs.ports import MARKED_ON_WOOD
+from fellwind.designs.services import try_solution
 from fellwind.exports.leaving import EXPORTS, Leaving
 from fellwind.exports.marking import marking_table
 from fellwind.shop.models import Workshop
-
-if TYPE_CHECKING:
-    pass
-from fellwind.designs.services import try_solution
 
 
 @dataclass(frozen=True)
@@ -58,6 +55,7 @@ def export(design: Design, name: str, workshop: Workshop) -> File | str:
         workshop.paper,
         design.marked_world,
         design.figures.fade_shape,
+        MARKED_ON_WOOD.first(design) or (),
     )
     kind = EXPORTS[name]
     ending = name.rpartition(".")[2]

@@ -18,5 +18,8 @@ class ReadShot(Protocol):
     def weight(self) -> float: ...
 
 
+# What is marked on the wood of a design's newest open bow: places from the centre, upper limb
+# positive (m), with their words.
+MARKED_ON_WOOD: Port[[Design], Sequence[tuple[float, str]]] = Port()
 # The arrows that were read on a design's bows, newest last.
 PROVED_SHOTS: Port[[Design], Sequence[ReadShot]] = Port()

@@ -1,7 +1,7 @@
 """The files that a solved design leaves as, each a row of one table."""
 
-from collections.abc import Callable
-from dataclasses import dataclass
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
 
 from bowyery.design.solution import Solution
 from bowyery.units.quantity import World
@@ -17,6 +17,8 @@ class Leaving:
     Attributes:
         paper: a key of PAPERS.
         fade_shape: a key of FADE_SHAPES.
+        marked: what is marked on the wood: places from the centre, upper limb positive (m), with
+            their words.
     """
 
     found: Solution
@@ -25,11 +27,13 @@ class Leaving:
     paper: str
     world: World
     fade_shape: str
+    marked: Sequence[tuple[float, str]] = ()
 
     @property
     def shape(self) -> Template:
-        """The bow at full size."""
-        return template_of(self.found, self.world, self.fade_shape)
+        """The bow at full size, with what is marked on its wood."""
+        bare = template_of(self.found, self.world, self.fade_shape)
+        return replace(bare, marks=(*bare.marks, *((1000 * at, said) for at, said in self.marked)))
 
 
 @dataclass(frozen=True)

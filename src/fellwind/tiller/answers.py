@@ -14,6 +14,8 @@ from fellwind.builds.log import noted
 from fellwind.builds.models import Build
 from fellwind.builds.ports import AS_TILLERED, AT_THE_TREE, ON_THE_TREE, WEIGHT_FORECAST, AtTheTree
 from fellwind.builds.services import standing_entries
+from fellwind.designs.models import Design
+from fellwind.designs.ports import MARKED_ON_WOOD
 from fellwind.designs.services import solution
 from fellwind.kit.cache import computed
 from fellwind.tiller.hands import ShopTiller, learned_shop, workpiece
@@ -45,6 +47,16 @@ def bow_on_the_tree(build: Build) -> Bow | None:
     found = solution(build.design)
     string = history(written, workpiece(found).roots).string
     return string.on(as_tillered(build) or found.bow, found.layout.length)
+
+
+@MARKED_ON_WOOD.answered_by
+def marked_on_wood(design: Design) -> list[tuple[float, str]]:
+    """What is marked on the wood of a design's newest open bow."""
+    build = design.builds.filter(finished=None).order_by("-number").first()
+    if build is None:
+        return []
+    marks = history(noted(standing_entries(build))).marks
+    return [(one.at if one.limb == "upper" else -one.at, one.how) for one in marks]
 
 
 NEIGHBOURS = 0.12  # of a limb, either way: what a place is held against
