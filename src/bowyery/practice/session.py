@@ -388,7 +388,7 @@ def goes_at(pulled: Drawn) -> float | None:
     return float(np.interp(1.0, worst, pulled.draws))
 
 
-EVEN_AFTER_SINEW = 0.92  # of the wanted weight: so far it may fall for evenness
+EVEN_AFTER_SINEW = 0.88  # of the wanted weight: so far it may fall for evenness
 
 
 def plan_of(state: State) -> Plan:

@@ -13,7 +13,7 @@ from typing import Literal
 import numpy as np
 
 from bowyery.arrays import Floats
-from bowyery.bow.bow import Bow
+from bowyery.bow.bow import SIDES, Bow
 from bowyery.bow.layout import BRACE_HEIGHT, gap_band
 from bowyery.bow.limb_grid import LimbGrid
 from bowyery.bow.thinning import thinning
@@ -27,6 +27,7 @@ from bowyery.tiller.estimate import NINETY, PLACES, Estimate, at_nodes, few_cell
 from bowyery.tiller.forecast import Forecast, Losses
 from bowyery.tiller.rulers import Rulers
 from bowyery.tiller.target import (
+    HINGE,
     Place,
     Removal,
     Target,
@@ -494,7 +495,8 @@ def advise(
     removal = feathered(target.law.removal(estimate.field, fall))
     # a bow at weight pays for evenness only where it is sure to be uneven, a light one where it is
     # very much so
-    light = settled.high < plan.stop_at * 0.97
+    worth = (plan.floor or plan.wanted_weight) / plan.wanted_weight
+    light = settled.high < worth * plan.stop_at * 0.97
     lopsided = stand.by > (AGREE if light else max(EVEN_ENOUGH, estimate.ratio_spread))
     if stand.stiffer and lopsided and weight <= max(stop_at * 1.005, aim * DONE):
         # at weight already: only the stiffer limb gives, down to its share of the other
@@ -508,7 +510,9 @@ def advise(
         removal *= max(share, float(np.clip((sure - np.log1p(AGREE)) / np.log1p(stand.by), 0, 1)))
     weak, stiff = uneven_places(limbs, estimate, target)
     weak += tuple(one for one in spare if not any(one.overlaps(other) for other in weak))
-    removal = sparing(limbs, removal, (*weak, *spare))
+    # what evens two limbs spares what bends more than the rest of its own limb
+    left = weak if act == "take" else tuple(p for p in weak if _bends_more(limbs, estimate, p))
+    removal = sparing(limbs, removal, (*left, *spare))
     level = np.broadcast_to(target.field.max(1, keepdims=True), target.field.shape)
     removals = removals_of(limbs, removal, target.thickness)
     if weight <= aim * DONE and act == "take":
@@ -602,6 +606,15 @@ def _brace_use(limbs: LimbGrid, bow: Bow, estimate: Estimate, height: float) -> 
         return 0.0
     bend = shapes(now, np.stack([braced.tension] * 2), braced.p).bend[:, 0]
     return float((np.abs(bend) / _bears(few, bow, estimate)).max())
+
+
+def _bends_more(limbs: LimbGrid, estimate: Estimate, place: Place) -> bool:
+    """Whether a place is weaker than its own limb as a whole, by half of what makes a hinge."""
+    side = SIDES.index(place.limb)
+    at = np.linspace(0.0, float(limbs.length[side, 0]), PLACES)
+    there = estimate.field[side][(at >= place.start) & (at <= place.end)]
+    whole = float(estimate.weights[side] @ estimate.field[side])
+    return bool(there.size) and float(there.mean()) < whole - 0.5 * HINGE
 
 
 def _by_eye(
