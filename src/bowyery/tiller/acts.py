@@ -17,7 +17,6 @@ import numpy as np
 from bowyery.arrays import Floats
 from bowyery.bow.bow import Bow, Limb
 from bowyery.bow.limb_grid import LimbGrid, grid
-from bowyery.bow.section import Layer
 from bowyery.design.alterations import at_stations
 from bowyery.errors import DescriptionError
 from bowyery.tiller.changes import Act, Pass, of_each, sides_of
@@ -35,6 +34,7 @@ from bowyery.tiller.estimate import (
 )
 from bowyery.tiller.kinds import ACTS
 from bowyery.tiller.kinds.act import bevelled
+from bowyery.tiller.kinds.peeled import thinner
 from bowyery.tiller.kinds.removed import FACES
 from bowyery.tiller.rescue import as_thick
 
@@ -119,15 +119,7 @@ def _pared(limb: Limb, act: Pass, off: float) -> Limb:
         if np.any(width < 0.25 * one.width):
             raise DescriptionError("So much off both sides leaves no limb.", "sides")
         return replace(one, width=width)
-    if np.any(taken > 0.6 * one.thickness):
-        raise DescriptionError("So much off the back leaves no limb.", "back")
-    first: Layer = one.layers[0]
-    if first.thickness is None:
-        return replace(one, thickness=one.thickness - taken)
-    left = np.maximum(first.thickness + 0 * at - taken, 1e-5)
-    gone = first.thickness + 0 * at - left
-    layers = (replace(first, thickness=left), *one.layers[1:])
-    return replace(one, thickness=one.thickness - gone, layers=layers)
+    return thinner(one, taken)
 
 
 def _counted_anew(belief: Belief, before: Bow, after: Bow) -> Belief:

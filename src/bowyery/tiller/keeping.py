@@ -68,12 +68,13 @@ def to_come(
     will be thinner by the time it comes there.
 
     Args:
-        bow: with the brace height it will have when it is finished.
+        limbs, bow: as estimated, with the brace height it will have when it is finished.
         field: log stiffness at the places, ``(2, PLACES)``.
         full_draw: (m).
         stop_at: weight at full draw that it will be brought down to (N).
         stayed: what has stayed already, ``(2, CROOKS)`` (1/m).
         share: of the excess bend that stays.
+        keeps: how many times as much stays as of seasoned wood.
 
     Raises:
         SolveError: the bow cannot be drawn so far.

@@ -29,7 +29,15 @@ def _peeled(c: Context) -> tuple[Statement, ...]:
     return (said,)
 
 
-def _thinner(limb: Limb, by: float) -> Limb:
+def thinner(limb: Limb, by: Floats | float) -> Limb:
+    """A limb with so much off its back, its first layer first.
+
+    Args:
+        by: thickness at its stations, or alike (m).
+
+    Raises:
+        DescriptionError: that leaves no limb.
+    """
     if np.any(by > 0.6 * limb.thickness):
         raise DescriptionError("So much off the back leaves no limb.", "back")
     first, rest = limb.layers[0], limb.layers[1:]
@@ -43,7 +51,7 @@ def _thinner(limb: Limb, by: float) -> Limb:
 
 def _off(bow: Bow, act: Act) -> Bow:
     by = STIFF[act.how] * (USUAL[act.how] if act.value is None else act.value)
-    return bow if by == 0 else of_each(bow, act, lambda limb: _thinner(limb, by))
+    return bow if by == 0 else of_each(bow, act, lambda limb: thinner(limb, by))
 
 
 def _say_peeled(s: Statement, tree: Tree, shown: Units) -> str:
