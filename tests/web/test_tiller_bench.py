@@ -565,3 +565,37 @@ def test_the_floor_of_evening_is_asked_for_where_a_build_begins(
     assert made is not None and made.floor == pytest.approx(40 * 4.4482216152605)
     refused = client.post("/builds/new/", form | {"floor": "4000"})
     assert refused.status_code == 422 and "outside what is possible" in refused.content.decode()
+
+
+def test_lines_of_one_pull_may_come_one_by_one(client: Client, shop: SimpleNamespace) -> None:
+    keep(client, LOOK)
+    keep(client, "upper edge 3/32 at 12")
+    edge = Measure.objects.get(kind="straight edge")
+    assert edge.draw == pytest.approx(Measure.objects.filter(kind="weight").last().draw)
+    told = client.post(reverse("builds:read_back"), {"line": "lower edge 1/16 at 12", "build": 1,
+                                                     "page_world": "imperial"})  # fmt: skip
+    assert "at 21 in to the" in told.content.decode()
+    keep(client, "25 pulls")
+    keep(client, "lower edge 1/16 at 12")
+    assert Measure.objects.filter(kind="straight edge").last().draw is None
+    shop.build.entries.update(at=timezone.now() - timedelta(hours=3))
+    keep(client, "34 at 20")
+    shop.build.entries.update(at=timezone.now() - timedelta(hours=3))
+    keep(client, "lower edge 1/16 at 16")
+    assert Measure.objects.filter(kind="straight edge").last().draw is None
+
+
+def test_the_chance_of_a_pull_and_what_is_still_to_come_stand_on_the_page(
+    client: Client, shop: SimpleNamespace
+) -> None:
+    keep(client, LOOK)
+    shown = page(client)
+    assert "<meter" in shown and "Chance that so far breaks it:" in shown
+    before = state(shop).plan.stop_at
+    keep(client, "later backing sinew 1/16")
+    after = state(shop)
+    assert after.plan.stop_at < before and after.history.to_come[0].how == "sinew"
+    keep(client, "hinge upper 14")
+    shown = page(client)
+    assert "The upper limb looks like a hinge" in shown and "rub it off" in shown
+    assert "leave alone</text>" in page(client, "bench") or "cross" in page(client, "bench")
