@@ -506,7 +506,7 @@ def advise(
         removal[k] = fair * target.law.removal(estimate.field, too_stiff)[k]
         costs, share = _price(limbs, bow, estimate, target, removal, weight, stop_at, plan)
         # limbs that do not agree are no matter of taste: so far they are evened whatever it costs
-        sure = np.log1p(stand.by) - 2 * estimate.ratio_spread
+        sure = np.log1p(stand.by) - estimate.ratio_spread
         removal *= max(share, float(np.clip((sure - np.log1p(AGREE)) / np.log1p(stand.by), 0, 1)))
     weak, stiff = uneven_places(limbs, estimate, target)
     weak += tuple(one for one in spare if not any(one.overlaps(other) for other in weak))
@@ -527,6 +527,12 @@ def advise(
         )  # fmt: skip
     if not removals:
         act = _without_wood(outlook, plan, last_draw, further)
+        if act == "stop" and string != "full":  # no bow is finished on a tillering string
+            rung = "low" if string == "long" else "full"
+            height = bow.brace_height or BRACE_HEIGHT
+            height *= LOW_BRACE if rung == "low" else 1.0
+            if _brace_use(limbs, bow, estimate, height) <= BRACE_USE * plan.most_use:
+                act, next_string = "brace", rung
         if act != "rescue" and next_string != string:
             act = "brace"
         return Advice(

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from bowyery.bow.bow import SIDES, Side
 from bowyery.errors import EstimateError
 from bowyery.tiller.acts import again
-from bowyery.tiller.advice import Advice, Balance, Limit
+from bowyery.tiller.advice import AGREE, Advice, Balance, Limit
 from bowyery.tiller.bench import BenchState, Held, Shown
 from bowyery.tiller.chance import odds
 from bowyery.tiller.estimate import Sharper
@@ -330,6 +330,17 @@ def _act(advice: Advice, state: BenchState, shown: Units, tree: Tree) -> Said:
     if advice.act == "brace":
         near = "agree nearly enough" if state.stand and state.stand.stiffer else "agree"
         what = {"low": "a low brace", "full": "its full brace"}.get(advice.string, "its full brace")
+        if state.stand and state.stand.by > AGREE:
+            return Said(
+                f"brace it, {what}",
+                "with care, and read both limbs",
+                [
+                    f"It tells no more on this string, and the {state.stand.stiffer} limb is still"
+                    f" {state.stand.by * 100:.0f} % stiffer than it should be. String it to {what}"
+                    " with care, and read both limbs again.",
+                    NARROW,
+                ],
+            )
         return Said(
             f"brace it, {what}",
             "leave it so for half an hour",
