@@ -10,6 +10,8 @@ from copy import copy
 from dataclasses import dataclass, field
 from dataclasses import replace as changed
 from hashlib import sha256
+from itertools import accumulate
+from threading import Lock
 
 import numpy as np
 
@@ -321,27 +323,33 @@ def work_out(piece: Workpiece, past: History, plan: act.Plan) -> BenchState:
 
 _KEPT = 48  # walks that are kept, each to one look
 _walks: OrderedDict[str, _Walked] = OrderedDict()
+_lock = Lock()
 
 
 def _upto(piece: Workpiece, checks: tuple[Check, ...], plan: act.Plan) -> _Walked:
-    """The walk through some checks; what the looks before the last one told is kept from when they
-    were the last.
+    """The walk through some checks. Walks are kept to each look, so that one more look costs one
+    look and not all of them.
     """
-    told = (piece.bow, piece.density, piece.width, plan.full_draw, plan.tools, plan.share,
-            plan.keeps, checks)  # fmt: skip
-    key = sha256(pickle.dumps(told)).hexdigest()
-    if key in _walks:
-        _walks.move_to_end(key)
-        return _walks[key].copied()
-    walked = (
-        _upto(piece, checks[:-1], plan) if checks else _Walked(piece, plan, few_cells(piece.limbs))
-    )
-    if checks:
-        walked.look(checks[-1], plan.full_draw)
-    _walks[key] = walked.copied()
-    while len(_walks) > _KEPT:
-        _walks.popitem(last=False)
+    told = (piece.bow, piece.density, piece.width, plan.full_draw, plan.tools, plan.rulers,
+            plan.share, plan.keeps)  # fmt: skip
+    parts = [pickle.dumps(one) for one in (told, *checks)]
+    keys = list(accumulate(parts, _chained, initial=""))[1:]
+    with _lock:
+        known = next((k for k in range(len(keys) - 1, -1, -1) if keys[k] in _walks), None)
+        walked = None if known is None else _walks[keys[known]].copied()
+    if walked is None or known is None:
+        walked, known = _Walked(piece, plan, few_cells(piece.limbs)), 0
+    for k, check in enumerate(checks[known:], known + 1):
+        walked.look(check, plan.full_draw)
+        with _lock:
+            _walks[keys[k]] = walked.copied()
+            while len(_walks) > _KEPT:
+                _walks.popitem(last=False)
     return walked
+
+
+def _chained(key: str, more: bytes) -> str:
+    return sha256(key.encode() + more).hexdigest()
 
 
 def _walk(piece: Workpiece, past: History, plan: act.Plan) -> _Walked:
@@ -389,7 +397,8 @@ def _worked(piece: Workpiece, past: History, plan: act.Plan) -> BenchState:
     ahead_of = act.Ahead(strung, ahead, max(read) if read else min(seen, further.value))
     hinges = walked.narrow.places(SUSPECTED)
     pulled = kept(grid, strung, now.field, further.value, plan.share, plan.keeps)
-    spare = (*_marked(past, piece.roots), *walked.raised, *(place for place, _ in hinges))
+    spared = (*walked.raised, *(place for place, _ in hinges))
+    spare = (*_marked(past, piece.roots), *spared)
     advice = act.advise(
         grid, bow, now, outlook, stand, plan, seen, past.pulls, rung, ahead_of,
         _doubt(past, last, now, outlook, plan, reach), spare, further,
@@ -411,7 +420,7 @@ def _worked(piece: Workpiece, past: History, plan: act.Plan) -> BenchState:
         plan, past, last, now, outlook, stand, further, harder, advice, bite, sharper, rules,
         walked.off, roots, tool=tool, jump=walked.jump, piece=piece, strokes=strokes, held=held,
         shown=tuple(walked.shown), suits=suits, bites=dict(walked.bites), looks=tuple(walked.looks),
-        ask=_to_ask(grid, strung, now, past, further.value, walked), rulers=walked.rulers,
+        ask=_to_ask(grid, strung, now, past, further.value, walked, spared), rulers=walked.rulers,
         hinges=hinges, older=walked.older,
         chance=chance_of(
             grid, strung, now, further.value, np.maximum(0.0, pulled - walked.kept)
@@ -581,13 +590,18 @@ EDGE_SPAN = 0.15  # of the edge that is asked for (m)
 
 
 def _to_ask(
-    grid: LimbGrid, strung: Bow, now: Estimate, past: History, draw: float, walked: _Walked
+    grid: LimbGrid,
+    strung: Bow,
+    now: Estimate,
+    past: History,
+    draw: float,
+    walked: _Walked,
+    doubted: tuple[Place, ...],
 ) -> tuple[Reading, ...]:
     """Where to lay the straight edge at the next look: again where one read high or a hinge is
     suspected, since that decides, and else at the places that tell most together.
     """
     rows, again = list[Reading](), list[Reading]()
-    doubted = [*walked.raised, *(place for place, _ in walked.narrow.places(SUSPECTED))]
     for side, name in enumerate(SIDES):
         length = float(grid.length[side, 0])
         first, last = 0.5 * EDGE_SPAN, length - 0.6 * EDGE_SPAN
@@ -795,25 +809,24 @@ class _Walked:
         with suppress(SolveError):
             now, jump = _looked(self.grid, bows, check, self.belief, full_draw, first)
             now = self.standing(now, bows, check, full_draw)
-        strange = now is not None and _strange(now, self.belief)
-        if now is not None and strange and not first:
-            now, jump = self.doubted(bows, check), 0.0
-        against = now is None or (not first and _mostly_wild(check, now))
-        self.against = [*self.against, check] if against else []
-        if not against or (now is not None and len(self.against) < 2):
-            if now is None:
-                raise NotConvergedError("No bow reads so.")
-            if not against:
-                self.told_of.append(check)
+            if not first and _strange(now, self.belief):
+                now, jump = self.doubted(bows, check), 0.0
+        if now is not None and (first or not _mostly_wild(check, now)):
+            self.against = []
+            self.told_of.append(check)
             return now, jump
-        fresh = estimate(self.grid, bows, check.readings, first_belief(self.grid, LEFT_ON))
-        if _mostly_wild(check, fresh):
-            if now is None:
-                raise NotConvergedError("No bow reads so.")
-            return now, jump
-        self.older = tuple(one for c in self.told_of for one in self.contradicted(c, fresh.belief))
-        self.told_of, self.against = [*self.against], []
-        return fresh, 0.0
+        self.against.append(check)
+        if now is None or len(self.against) > 1:
+            fresh = estimate(self.grid, bows, check.readings, first_belief(self.grid, LEFT_ON))
+            if not _mostly_wild(check, fresh):
+                self.older = tuple(
+                    one for c in self.told_of for one in self.contradicted(c, fresh.belief)
+                )
+                self.against, self.told_of = [], [check]
+                return fresh, 0.0
+        if now is None:
+            raise NotConvergedError("No bow reads so.")
+        return now, jump
 
     def standing(
         self, now: Estimate, bows: dict[str, Bow], check: Check, full_draw: float
@@ -934,6 +947,8 @@ class _Walked:
         """How many times as much the bow will pull once acts that are still to come are done, and
         one deviation of that, as a share; one and nothing where that cannot be told.
         """
+        if not acts:
+            return 1.0, 0.0
         try:
             before = _weight(self.piece, self.belief, full_draw)
             standing = Standing(self.bow, self.grid, self.belief)

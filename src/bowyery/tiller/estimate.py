@@ -84,15 +84,9 @@ class Wood:
 
 
 # An inch at the tip of a usual limb is an even bend of 0.08 1/m.
-# Straight as laid out; bent evenly by an inch or so that nobody wrote down; wandering as well.
-WOODS = (
-    Wood(0.35, 0.11, 0.01, 0.01),
-    Wood(0.35, 0.11, 0.1, 0.03),
-    Wood(0.3, 0.11, 0.1, 0.13),
-)
-# Whose bend was measured on the unstrung limbs, to what such a profile tells.
+WOODS = (Wood(0.3, 0.075, 0.01, 0.01), Wood(0.7, 0.075, 0.1, 0.13))
 # Of all bows so many come far too heavy to the tree, or far too light: their share, and how far.
-FAR = (0.1, 1.2)
+FAR = (0.05, 1.2)
 MEASURED = (Wood(0.5, 0.075, 0.003, 0.003), Wood(0.5, 0.12, 0.003, 0.003))
 
 

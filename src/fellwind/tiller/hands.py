@@ -6,6 +6,7 @@ from datetime import datetime
 from functools import partial
 
 from bowyery.design.solution import Solution
+from bowyery.mechanics.strain import SetShare
 from bowyery.record.learned import Evidence
 from bowyery.tiller.advice import Gear as CoreGear
 from bowyery.tiller.bench import Workpiece, hands_shown
@@ -32,6 +33,7 @@ class ShopTiller:
     gear: tuple[CoreGear, ...]
     tools: tuple[CoreTool, ...] = ()
     rulers: Rulers = field(default_factory=Rulers)
+    share: SetShare = field(default_factory=SetShare)
     learned: bool = False
 
     @classmethod
@@ -163,7 +165,7 @@ def learned_shop(build: Build, shop: ShopTiller, before: datetime | None = None)
         losses = learning.losses(losses, design.material, build.tree, build.number, before)
     return changed(
         shop, tools=learned_tools(build, shop), rulers=learned_rulers(build, shop), losses=losses,
-        learned=True,
+        share=learning.set_share(build.design, build.number, before), learned=True,
     )  # fmt: skip
 
 

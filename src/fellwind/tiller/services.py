@@ -55,6 +55,8 @@ def plan_for(build: Build, found: Solution, braced: bool, shop: ShopTiller) -> P
         build.tool,
         shop.tools,
         rulers=shop.rulers,
+        share=shop.share,
+        keeps=found.wood.keeps,
         floor=build.floor,
     )
 

@@ -15,8 +15,7 @@ from bowyery.tiller.statements import Context, Statement
 from bowyery.units.bounds import BOUNDS
 from bowyery.units.quantity import FINE_LENGTH, IMPERIAL, INCH, METRIC
 
-# A gap read to the nearest thirty-second and no better, one deviation.
-EDGE_ERROR = INCH / 32 / 3**0.5
+EDGE_ERROR = 0.0003  # of a rule marked in thirty-seconds and read between them, one deviation (m)
 EDGE = {IMPERIAL: 6 * INCH, METRIC: 0.15}  # length of the usual straight edge (m)
 
 
