@@ -18,7 +18,7 @@ from bowyery.bow.bow import Bow
 from bowyery.bow.limb_grid import grid
 from bowyery.cli import results
 from bowyery.cli.files import read_bow
-from bowyery.errors import BowyeryError, DescriptionError
+from bowyery.errors import BowyeryError, DescriptionError, NotConvergedError
 from bowyery.mechanics import back_bow as backbow
 from bowyery.mechanics import curve as force_curve
 from bowyery.mechanics import statics
@@ -60,7 +60,10 @@ def _solved(bow: Bow, text: str | None) -> dict[str, Any]:
             answer["curve"] = [rows[round(float(d) / bowfile.MM, 6)] for d in draws]
     if bow.arrow is not None:
         full = bow.draw or max(row["draw_mm"] for row in answer["curve"]) * bowfile.MM
-        answer["loosed"] = results.shot(shoot(bow, full, bow.arrow))
+        try:
+            answer["loosed"] = results.shot(shoot(bow, full, bow.arrow))
+        except NotConvergedError as error:
+            answer["loosed"] = {"arrow_g": round(1000 * bow.arrow, 3), "trouble": str(error)}
     return answer
 
 
@@ -104,7 +107,8 @@ def solve(path: str, draws: str | None, as_json: bool) -> str:
     if "loosed" in answer:
         shot = answer["loosed"]
         lines.append(
-            f"an arrow of {shot['arrow_g']:.1f} g leaves at {shot['speed_m_s']:.1f} m/s"
+            shot.get("trouble")
+            or f"an arrow of {shot['arrow_g']:.1f} g leaves at {shot['speed_m_s']:.1f} m/s"
             f" ({shot['speed_low_m_s']:.1f} to {shot['speed_high_m_s']:.1f}),"
             f" {shot['efficiency'] * 100:.0f} % of the energy; the string is pulled to"
             f" {shot['peak_tension_n']:.0f} N"

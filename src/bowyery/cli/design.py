@@ -16,7 +16,7 @@ from bowyery.design.lengths import length_schools
 from bowyery.design.nearest import nearest
 from bowyery.design.solution import Solution
 from bowyery.design.solve import solve_design
-from bowyery.errors import DescriptionError, DesignError
+from bowyery.errors import DescriptionError, DesignError, NotConvergedError
 from bowyery.mechanics.shot import shoot
 from bowyery.units.bounds import BOUNDS
 from bowyery.units.quantity import LENGTH, METRIC, POUND_FORCE, QUANTITIES, WEIGHT, read
@@ -196,9 +196,13 @@ def _summary(found: Solution) -> str:
         ),
     ]
     if found.bow.arrow is not None:
-        shot = shoot(found.bow, found.wanted.draw, found.bow.arrow)
-        lines.append(
-            f"an arrow of {shot.arrow * 1000:.1f} g leaves at {shot.speed:.1f} m/s,"
-            f" {shot.efficiency * 100:.0f} %"
-        )
+        try:
+            shot = shoot(found.bow, found.wanted.draw, found.bow.arrow)
+        except NotConvergedError as error:
+            lines.append(str(error))
+        else:
+            lines.append(
+                f"an arrow of {shot.arrow * 1000:.1f} g leaves at {shot.speed:.1f} m/s,"
+                f" {shot.efficiency * 100:.0f} %"
+            )
     return "\n".join(lines)

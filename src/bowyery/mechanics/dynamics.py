@@ -39,8 +39,20 @@ USUAL_ARROW = (
     10 * GRAIN / POUND_FORCE
 )  # ten grains for each pound of weight, a middling hunting arrow (kg/N)
 _LOST = "The loose could not be followed: the string or the arrow is too light for these limbs."
+_TOO_LIGHT = (
+    "The limbs are too heavy to follow so light an arrow: the string goes slack on the way, and no"
+    " speed can be foretold. Try a heavier arrow."
+)
+# Share of its way on which the string may hang slack: from about here on a speed hangs on when the
+# limbs happen to catch the arrow up, and need not fall with its mass.
+_LIMP = 0.4
 # How long the string is watched after the arrow has left, as a share of the time until then.
 _AFTER = 0.3
+# Nor has the arrow left while the string is bent at the nock by more than this, as a share of the
+# line between its ends: limbs that are slow to move let it go slack and catch it up again.
+_STRAIGHT = 0.02
+_BALANCE = 1e-3  # energy that may be lost or gained on the way, as a share, or steps are halved
+_FINER = 3  # so many times at most
 
 
 @dataclass(frozen=True)
@@ -58,6 +70,7 @@ class Loosed:
         time: until the arrow leaves (s).
         balance: energy at the end over energy at the start, less one; what damping took is counted
             in.
+        slack: share of that time in which the string hung slack: limbs too heavy for the arrow.
         times, travel, speeds: of the arrow on its way, ``(steps,)`` (s, m, m/s).
     """
 
@@ -69,6 +82,7 @@ class Loosed:
     peak_tension: float
     time: float
     balance: float
+    slack: float
     times: Floats
     travel: Floats
     speeds: Floats
@@ -165,6 +179,15 @@ class _Loose:
             return straight, np.abs(straight)
         turned = self.chain.turns(angle[:2], self.chain.root[:2])
         return straight, np.abs(straight) + self.lying - (self.levers * turned).sum(1)
+
+    def short_of_straight(self, state: _State, toward: complex) -> float:
+        """How far the nock is from the line between the string's ends, as a share of that line;
+        below zero once it has passed it.
+        """
+        ends = self.chain.belly(state.angle)[np.arange(2), self.touched]
+        line = ends[0] - ends[1]
+        across = toward - line * (toward * np.conj(line)).real / abs(line) ** 2
+        return float(((ends[0] - state.nock) * np.conj(across)).real / abs(across) / abs(line))
 
     def tension(self, length: Floats) -> Floats:
         """Of each half (N); a slack string pulls nothing."""
@@ -277,21 +300,15 @@ def loose(
     masses = masses or masses_for(bow)
     if bow.back_bow is not None:
         shared = backbow.solve(bow, np.array([draw]), masses)
-        run = _Loose(
-            _weaker(shared.chains, loss),
-            *_strings(bow, shared.halves, (1 - loss) * shared.tension[:, 0]),
-            damping,
-            list(shared.cables),
-        )
-        still = _State(
-            shared.angles[0], np.zeros(shared.angles[0].shape, complex), complex(shared.nock[0]), 0j
-        )
+        chain, cables = shared.chains, list(shared.cables)
+        half, pulls = shared.halves, shared.tension[:, 0]
+        angle, nock = shared.angles[0], complex(shared.nock[0])
         stored, way = float(shared.energy[0]), draw - shared.least_draw
     else:
         limbs = grid(bow, masses)
         curve = force_curve.solve_grid(limbs, bow, np.array([draw]))
         drawn, braced = curve.drawn, curve.braced
-        chain = chains(limbs)
+        chain, cables = chains(limbs), list[Tie]()
         angle = chain.root + np.cumsum(
             chain.rest + curve.shapes.bend_at_joints[:, 0] * chain.cell, axis=1
         )
@@ -302,13 +319,22 @@ def loose(
             else np.abs(nock - chain.belly(angle)[0, -1])
         )
         half = np.array([upper, float(braced.string_length[0]) - upper])
-        pulls = (1 - loss) * drawn.tension[:, 0]
-        run = _Loose(_weaker(chain, loss), *_strings(bow, half, pulls), damping, [])
-        still = _State(angle, np.zeros(angle.shape, complex), nock, 0j)
+        pulls = drawn.tension[:, 0]
         stored, way = float(curve.energy[0]), draw - float(braced.least_draw[0])
-    after = _AFTER if watch else 0.0
-    found = _follow(run, still, complex(*bow.hold.pivot), stored, arrow, way, steps, after)
-    return found if held is None else _recoiled(found, loss, held)
+    still = _State(angle, np.zeros(angle.shape, complex), nock, 0j)
+    strings = _strings(bow, half, (1 - loss) * pulls)
+    pivot, after = complex(*bow.hold.pivot), _AFTER if watch else 0.0
+    for finer in range(_FINER + 1):
+        run = _Loose(_weaker(chain, loss), *strings, damping, cables)
+        try:
+            found = _follow(run, still, pivot, stored, arrow, way, steps * 2**finer, after)
+        except NotConvergedError:
+            continue
+        if found.slack > _LIMP:
+            raise NotConvergedError(_TOO_LIGHT)
+        if abs(found.balance) < _BALANCE:
+            return found if held is None else _recoiled(found, loss, held)
+    raise NotConvergedError(_LOST)
 
 
 def masses_for(bow: Bow, least: int = MASSES) -> int:
@@ -374,19 +400,31 @@ def _follow(
     times, speeds, travel, lost, peak = [0.0], [0.0], [0.0], 0.0, 0.0
     carried = arrow
     left = np.inf
-    flown, fling = 0.0, (np.zeros_like(state.angle), 0j)
+    at_rest = (np.zeros_like(state.angle), 0j)
+    flown, slack, fling = 0.0, 0, at_rest
+    before, spent, pushed = state, 0.0, 0.0
     while times[-1] < left * (1 + after):
-        now = state
+        now, burnt = state, lost
         state, taken, tension = run.step(now, dt, carried, fling)
         fling = (state.angle - now.angle, state.nock - now.nock)
         lost, peak = lost + taken, max(peak, float(tension.max()))
         times.append(times[-1] + dt)
-        if carried and (state.speed * np.conj(toward)).real <= (now.speed * np.conj(toward)).real:
-            # the string falls back behind the arrow
+        push = ((state.speed - now.speed) * np.conj(toward)).real
+        if carried and push <= 0 and run.short_of_straight(state, toward) < _STRAIGHT:
+            # The string falls back behind the arrow as its push goes through zero, somewhere
+            # between the middles of the last two steps: go back and stop there.
+            if pushed > 0:
+                part = 0.5 + pushed / (pushed - push)
+                run.fresh = True
+                state, taken, _ = run.step(before, part * dt, carried, at_rest)
+                lost, times[-1] = spent + taken, times[-2] + (part - 1) * dt
+                run.fresh, fling = True, at_rest
             left, carried, flown = times[-1], 0.0, abs(state.speed)
         elif carried:
+            slack += not tension.any()
             speeds.append(abs(state.speed))
             travel.append(float(((state.nock - start) * np.conj(toward)).real))
+        before, spent, pushed = now, burnt, push
         if len(times) > 20 * steps:
             raise NotConvergedError(
                 "The arrow did not leave the string within the time expected; check arrow and"
@@ -404,6 +442,7 @@ def _follow(
         peak,
         left,
         balance,
+        slack / count,
         np.array(times[:count]),
         np.array(travel),
         np.array(speeds),

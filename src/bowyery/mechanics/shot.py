@@ -30,6 +30,8 @@ GLASS_FROM = 25e9
 HELD = 1.2
 # Of the speed: fingers, tune of string and arrow, and what the model leaves out.
 _OTHER_SPREAD = 0.02
+# And while limbs that are too heavy for the arrow let the string go slack, by the share of its way.
+_SLACK_SPREAD = 0.1
 # Of one shot, by the chronograph and by how it was loosed.
 _READING_SPREAD = 0.015
 _NINETY = 1.645
@@ -147,7 +149,9 @@ def shoot(
     wooden, loss_spread = keeps or (WOOD_LOSS, LOSS_SPREAD)
     loss = 0.5 * sum(hysteresis(limb, wooden) for limb in bow.limbs)
     one = loose(as_shot, draw, arrow, masses, steps=steps, watch=watch, loss=loss, held=HELD)
-    spread = float(np.hypot(0.5 * loss_spread / (1 - loss), _OTHER_SPREAD))
+    spread = float(
+        np.linalg.norm([0.5 * loss_spread / (1 - loss), _OTHER_SPREAD, _SLACK_SPREAD * one.slack])
+    )
     off = 0.0
     if readings:
         logs = []

@@ -112,8 +112,8 @@ def proved_speeds(design: Design, found: Solution) -> list[tuple[float, float]]:
     return [(s.arrow, s.speed * (found.weight / s.weight) ** 0.5) for s in shots]
 
 
-def loosed(design: Design, found: Solution, quick: bool = False) -> Shot | None:
-    """The design's arrow, as its bow will send it; None where it cannot be followed.
+def loosed(design: Design, found: Solution, quick: bool = False) -> tuple[Shot | None, str]:
+    """The design's arrow, as its bow will send it; none where it cannot be followed, and why.
 
     While figures are being changed it is loosed with fewer masses and longer steps: within a part
     in a hundred.
@@ -125,9 +125,9 @@ def loosed(design: Design, found: Solution, quick: bool = False) -> Shot | None:
         follow = partial(follow, masses=8, steps=36, watch=False)
     key = (bowfile.dumps(found.bow), design.draw, arrow, proved, quick, kept)
     try:
-        return computed("loosed", key, partial(_shot, follow, proved), keep=not quick)
-    except BowyeryError:
-        return None
+        return computed("loosed", key, partial(_shot, follow, proved), keep=not quick), ""
+    except BowyeryError as error:
+        return None, str(error)
 
 
 def _shot(follow: Callable[..., Shot], proved: list[tuple[float, float]]) -> Shot:

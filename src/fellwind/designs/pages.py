@@ -47,7 +47,7 @@ class Result:
         warnings: what may go wrong, in sentences.
         dries: it is of stuff that takes up water.
         string_length: (m); stack, energy (J): of the curve.
-        loosed: its arrow; quick: with less care.
+        loosed: its arrow, or why it cannot be followed (unshot); quick: with less care.
         former, former_energy: the design as it is kept, where it is being changed.
         said: what stood in the way of an act, or what a scale came to.
     """
@@ -69,6 +69,7 @@ class Result:
     stack: float = 0.0
     energy: float = 0.0
     loosed: Shot | None = None
+    unshot: str = ""
     quick: bool = False
     former: Solution | None = None
     former_energy: float | None = None
@@ -117,6 +118,7 @@ def result_of(
 ) -> Result:
     """Show what a solved design comes to, with handles on the ruler where marks are changed."""
     data = pictures.ruler_data(found, former)
+    shot, unshot = answers.loosed(design, found, quick)
     return Result(
         design,
         found,
@@ -132,7 +134,8 @@ def result_of(
         string_length=float(found.curve.braced.string_length[0]),
         stack=found.curve.stack,
         energy=float(found.curve.energy[-1]),
-        loosed=answers.loosed(design, found, quick),
+        loosed=shot,
+        unshot=unshot,
         quick=quick,
         former=former,
         former_energy=float(former.curve.energy[-1]) if former else None,
@@ -300,7 +303,7 @@ def compare(keys: list[int], shown: Units) -> ComparePage:
             Compared(
                 one,
                 found,
-                answers.loosed(one, found),
+                answers.loosed(one, found)[0],
                 LETTERS[len(rows)],
                 verdict(found.uses),
                 float(found.curve.energy[-1]),

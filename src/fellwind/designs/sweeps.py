@@ -88,7 +88,7 @@ def _limbs(found: Solution) -> float:
 def swept(design: Design, found: Solution, first: str, second: str) -> Sweep:
     """Sweep two measures of a solved design; raises BowyeryError."""
     arrow = found.bow.arrow or USUAL_ARROW * design.weight
-    shot = loosed(design, found)
+    shot, _ = loosed(design, found)
     virtual = shot.virtual_mass if shot else 0.4 * arrow
     choice = axes(design, found)
     woods = _woods(design, found) if "wood" in (first, second) else []

@@ -234,7 +234,7 @@ def lines_of(kind: str, build: Build | None, seed: int | None = None) -> Iterato
     design, full = build.design, build.design.draw
     if kind == "chronograph":
         found, _ = try_solution(design)
-        shot = loosed(design, found, quick=True) if found else None
+        shot = loosed(design, found, quick=True)[0] if found else None
         if shot is None:
             raise DescriptionError("This bow's arrow cannot be followed.", "build")
         return stand_in.shots(shot.speed, 6, rng)
