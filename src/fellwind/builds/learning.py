@@ -80,19 +80,6 @@ def proved_bows() -> list[Bow]:
     return list(bows.values())
 
 
-@dataclass(frozen=True)
-class Showed:
-    """What one bow's proofs show: each a figure with one deviation, or None.
-
-    Attributes:
-        stays: share of the bend beyond its limit that stayed.
-        keeps: share of the energy that its limbs keep.
-    """
-
-    stays: tuple[float, float] | None
-    keeps: tuple[float, float] | None
-
-
 def _of_each(what: str, compute: Callable[[Bow], Found]) -> list[tuple[Bow, Found]]:
     """What every proved bow shows, kept by its design, its proofs and its newest entry."""
     bows, found = read_once("proved bows", proved_bows), list[tuple[Bow, Found]]()
@@ -109,53 +96,46 @@ def _of_each(what: str, compute: Callable[[Bow], Found]) -> list[tuple[Bow, Foun
     return found
 
 
-def _showed() -> list[tuple[Bow, Showed]]:
-    """The energy a bow keeps is told with its string on, which is worked out on the limbs as they
-    were tillered, and so with the losses of other bows: losses must not ask for it.
-    """
-    return read_once("proofs showed", lambda: _of_each("proof showed", _of))
-
-
-def _of(bow: Bow) -> Showed:
+def _stays(bow: Bow) -> tuple[float, float] | None:
     solved, _ = try_solution(bow.build.design)
-    if solved is None:
-        return Showed(None, None)
-    return Showed(_stays(bow, solved), _keeps(bow, solved))
-
-
-def _stays(bow: Bow, solved: Solution) -> tuple[float, float] | None:
     values: dict[str, float] = {}
     for proved in bow.proofs:
         values |= proved.values
-    follow, told = last_follow(values), solved.set
-    if follow is None or told.keeps != 1.0:  # worked green, it keeps more than others
+    follow = last_follow(values)
+    if follow is None or solved is None or solved.set.keeps != 1.0:  # green, it keeps more
         return None
+    told = solved.set
     return share_kept(told.beyond, follow - told.made - CREEP * told.creep)
 
 
-def _keeps(bow: Bow, solved: Solution) -> tuple[float, float] | None:
+def _keeps(bow: Bow) -> tuple[float, float] | None:
+    """The energy a bow keeps is told with its string on, which is worked out on the limbs as they
+    were tillered, and so with the losses and sets of other bows: neither must ask for it.
+    """
+    solved, _ = try_solution(bow.build.design)
     values = bow.proofs[-1].values
-    if not {"weight", "arrow mass", "arrow speed"} <= set(values) or not _wooden(solved):
+    if not {"weight", "arrow mass", "arrow speed"} <= set(values):
         return None
-    return keeps_shown(bow.build, solved, values)
+    return keeps_shown(bow.build, solved, values) if solved and _wooden(solved) else None
 
 
 @EVIDENCE["set share"].answered_by
 def set_shares() -> list[Evidence]:
     """What part of the bend beyond its limit each proved bow kept."""
-    return [
-        bow.showed(told.stays, "its string follow at proof")
-        for bow, told in _showed() if told.stays is not None
-    ]  # fmt: skip
+    return _shown("set stayed", _stays, "its string follow at proof")
 
 
 @EVIDENCE["hysteresis"].answered_by
 def hysteresis() -> list[Evidence]:
     """What share of the energy limbs kept, by the speed of arrows: of bows all of wood."""
-    return [
-        bow.showed(told.keeps, "the speed of its arrow")
-        for bow, told in _showed() if told.keeps is not None
-    ]  # fmt: skip
+    return _shown("energy kept", _keeps, "the speed of its arrow")
+
+
+def _shown(
+    what: str, compute: Callable[[Bow], tuple[float, float] | None], by: str
+) -> list[Evidence]:
+    told = read_once(what, lambda: _of_each(what, compute))
+    return [bow.showed(one, by) for bow, one in told if one is not None]
 
 
 def _wooden(solved: Solution) -> bool:
