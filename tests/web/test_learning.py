@@ -14,6 +14,7 @@ from bowyery.mechanics.shot import LOSS_SPREAD, WOOD_LOSS
 from bowyery.mechanics.strain import SetShare
 from bowyery.record.learned import Evidence
 from bowyery.tiller.forecast import Losses
+from bowyery.units.quantity import Units
 from fellwind.builds.models import Build, Entry, HeatJob, Measure
 from fellwind.designs.models import Design
 from fellwind.designs.services import knows_now, solution, wood_of
@@ -76,7 +77,7 @@ def reckon(client: Client, design: Design, by: str) -> str:
 
 def test_an_empty_shop_is_told_what_would_teach_it(client: Client) -> None:
     page = client.get(LEARNED).content.decode()
-    assert page.count("Nothing yet. It wants:") == len(learned_page().parts) == 10
+    assert page.count("Nothing yet. It wants:") == len(learned_page(Units()).parts) == 10
     assert "Calipers at three marks of each limb" in page
 
 

@@ -16,10 +16,11 @@ from bowyery.design.lengths import length_schools
 from bowyery.design.nearest import nearest
 from bowyery.design.solution import Solution
 from bowyery.design.solve import solve_design
+from bowyery.design.verdict import CONDEMNED, MEND, worst
 from bowyery.errors import DescriptionError, DesignError, NotConvergedError
 from bowyery.mechanics.shot import shoot
 from bowyery.units.bounds import BOUNDS
-from bowyery.units.quantity import LENGTH, METRIC, POUND_FORCE, QUANTITIES, WEIGHT, read
+from bowyery.units.quantity import LENGTH, METRIC, POUND_FORCE, QUANTITIES, WEIGHT, Units, read
 from bowyery.wood.materials import Material, at_moisture, fibre, material
 
 # What the command calls otherwise than the table of figures does, or asks in its own way.
@@ -117,6 +118,8 @@ def _figures(given: argparse.Namespace, layout: Layout) -> Figures:
             found[name] = read(text, quantity, METRIC)
         else:
             found[name] = text
+    if layout.shape.name == "tube" and given.width and not given.tip_width:
+        found["tip_width"] = found["width"]  # stock of one size
     back, belly = _layers("back", given.back), _layers("belly", given.belly)
     lams = [*back.pop("lams", []), *belly.pop("lams", [])]
     found |= back | belly | ({"lams": lams} if lams else {})
@@ -149,6 +152,7 @@ def _asked(given: argparse.Namespace) -> tuple[Layout, Wanted, Material, Roundin
 def design(given: argparse.Namespace) -> tuple[str, str]:
     """Design a bow; returns the bow file and a summary for reading."""
     layout, wanted, wood, rounding = _asked(given)
+    note = ""
     if given.school:
         answers = {
             answer.school: answer for answer in length_schools(layout.checked(), wanted, wood)
@@ -156,12 +160,13 @@ def design(given: argparse.Namespace) -> tuple[str, str]:
         chosen = answers[given.school]
         if chosen.trouble:
             raise DesignError(chosen.trouble)
-        layout = chosen.layout
+        layout, note = chosen.layout, chosen.note
     try:
         found = solve_design(layout, wanted, wood, rounding, given.name)
     except DesignError as error:
         raise DesignError(f"{error}{_instead(layout, wanted, wood)}") from error
-    return bowfile.dumps(found.bow), _summary(found)
+    said = _summary(found)
+    return bowfile.dumps(found.bow), "\n".join([said, note] if note else [said])
 
 
 def _instead(layout: Layout, wanted: Wanted, wood: Material) -> str:
@@ -186,15 +191,19 @@ def _summary(found: Solution) -> str:
             " from nock to nock"
         ),
         (
-            f"greatest strain {found.strain * 100:.2f} %, {found.use * 100:.0f} % of what lasts;"
-            f" string follow {found.set.follow / bowfile.MM:.0f} mm"
+            f"string follow {found.set.follow / bowfile.MM:.0f} mm"
             f" ({found.set.low / bowfile.MM:.0f} to {found.set.high / bowfile.MM:.0f})"
         ),
+        worst(found.verdict, found.uses),
         (
             f"{float(found.curve.energy[-1]):.1f} J stored, string"
             f" {float(found.curve.braced.string_length[0]) / bowfile.MM:.0f} mm"
         ),
     ]
+    if found.verdict in CONDEMNED:
+        lines.append(MEND)
+    elif found.usual is not None:
+        lines.append(found.usual.words(Units(METRIC)))
     if found.bow.arrow is not None:
         try:
             shot = shoot(found.bow, found.wanted.draw, found.bow.arrow)

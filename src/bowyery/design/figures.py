@@ -60,6 +60,7 @@ SOLVE_FOR = {
     "nothing": "nothing: the stock has its thickness",
 }
 BACK_BOWS = {"1": "one", "2": "two, on one another"}
+REFLEX_BY = {"": "growth, or glue where layers are laid on", "1": "heat"}
 TIPS = {"": "works: it opens as the bow is drawn", "1": "is stiff"}
 MARKED_IN = {"imperial": "shop fractions (64ths)", "metric": "millimetres (half steps)"}
 
@@ -167,6 +168,9 @@ class Figures:
     reflex: float = _size(
         "reflex", 0.0, LINE, "Reflex of the tips", "towards the back; deflex below zero"
     )
+    reflex_by: str = _choice(
+        REFLEX_BY, "", LINE, "The reflex comes by", "heat lets go of more of it than glue"
+    )
     tip_bent: float | None = _maybe(
         "bent tip", LINE, "Bent tip, nock to foot", "recurved or flipped; empty: none"
     )
@@ -259,6 +263,7 @@ class Figures:
             handle_depth=self.handle_depth,
             least_tip=self.least_tip,
             reflex=self.reflex,
+            heated=bool(self.reflex_by),
             shape=self._shape(),
             back=back,
             belly=belly,

@@ -11,6 +11,7 @@ from scipy.optimize import brentq
 
 from bowyery.bow.layout import Layout, Wanted, school_a_length
 from bowyery.design.quick import quick
+from bowyery.design.verdict import Verdict
 from bowyery.errors import BowyeryError, DescriptionError, DesignError, SolveError
 from bowyery.mechanics.strain import SetForecast, Uses
 from bowyery.wood.materials import Material
@@ -27,6 +28,8 @@ class LengthSchool:
         set: expected string follow, or None.
         thickness: at the roots (m), or None.
         trouble: why it cannot be built, or nothing.
+        verdict: what being bent so far does to it, or None.
+        note: what the school promises and cannot keep here, or nothing.
     """
 
     school: str
@@ -36,9 +39,12 @@ class LengthSchool:
     set: SetForecast | None
     thickness: float | None
     trouble: str = ""
+    verdict: Verdict | None = None
+    note: str = ""
 
 
-LASTING = 0.99  # of what lasts, so that a length found for it is not over by a hair
+LESS = "Ask for less weight, a shorter draw, wider limbs or other wood."
+LASTING = 0.95  # of what lasts, so that the length found for it bears rounding to the marks too
 
 
 def _school(name: str, wanted: Wanted, wood: Material, layout: Layout) -> LengthSchool:
@@ -46,7 +52,9 @@ def _school(name: str, wanted: Wanted, wood: Material, layout: Layout) -> Length
         found = quick(layout, wanted, wood)
     except BowyeryError as error:
         return LengthSchool(name, layout, None, None, None, None, str(error))
-    return LengthSchool(name, layout, found.strain, found.uses, found.set, found.thickness)
+    return LengthSchool(
+        name, layout, found.strain, found.uses, found.set, found.thickness, verdict=found.verdict
+    )
 
 
 def length_for(
@@ -104,10 +112,7 @@ def length_for(
             "Even at its longest this stock pulls more: take slighter stock, or ask for more"
             " weight."
         )
-    raise DesignError(
-        "No length within reason does that: ask for less weight, a shorter draw, wider limbs or"
-        " other wood."
-    )
+    raise DesignError(f"No length within reason does that. {LESS}")
 
 
 def length_schools(
@@ -140,4 +145,10 @@ def length_schools(
     except DesignError:
         b = replace(layout, length=3.2 * wanted.draw + stiff)
     school = partial(_school, wanted=wanted, wood=wood)
-    return school("A", layout=a), school("B", layout=b), school("C", layout=c)
+    long = school("B", layout=b)
+    if long.uses is not None and long.uses.lasts > 1.0:
+        kept = f"{long.uses.lasts * 100:.0f} %"
+        long = replace(
+            long, note=f"No length keeps this wood under its limit: {kept} of it. {LESS}"
+        )
+    return school("A", layout=a), long, school("C", layout=c)

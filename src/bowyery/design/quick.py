@@ -12,6 +12,8 @@ from bowyery.bow.layout import (
 )
 from bowyery.design.solution import as_marked
 from bowyery.design.solve import FEW, settle
+from bowyery.design.usual import usual
+from bowyery.design.verdict import Verdict, verdict
 from bowyery.mechanics import curve as force_curve
 from bowyery.mechanics.strain import (
     SetForecast,
@@ -26,7 +28,7 @@ from bowyery.wood.materials import Material
 @dataclass(frozen=True)
 class Quick:
     """A design before rounding, solved on few cells, for searches: strain, uses of limits, set,
-    thickness at the root (m), weight at full draw (N).
+    thickness at the root (m), weight at full draw (N), and what being bent so far does to it.
     """
 
     strain: float
@@ -34,6 +36,7 @@ class Quick:
     set: SetForecast
     thickness: float
     weight: float
+    verdict: Verdict
 
 
 def quick(layout: Layout, wanted: Wanted, wood: Material) -> Quick:
@@ -47,13 +50,19 @@ def quick(layout: Layout, wanted: Wanted, wood: Material) -> Quick:
             whole.set,
             float(found.thickness[0][0]),
             whole.weight,
+            whole.verdict,
         )
     curve = force_curve.solve(found.bow, np.array([wanted.draw]), FEW)
     limits = bend_limits(found.bow, curve.limbs)
+    uses, strain = uses_of(limits, curve.shapes), curve.peaks[0].value
+    weight = float(curve.drawn.weight[-1])
     return Quick(
-        curve.peaks[0].value,
-        uses_of(limits, curve.shapes),
-        expected_set(curve.limbs, limits, curve.shapes, keeps=wood.keeps),
+        strain,
+        uses,
+        expected_set(
+            curve.limbs, limits, curve.shapes, keeps=wood.keeps, returns=layout.reflex_returns
+        ),
         float(found.thickness[0][0]),
-        float(curve.drawn.weight[-1]),
+        weight,
+        verdict(uses, usual(found.bow, weight, wanted.draw, strain)),
     )

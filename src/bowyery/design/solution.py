@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 
@@ -13,6 +14,8 @@ from bowyery.bow.layout import (
     Wanted,
 )
 from bowyery.bow.limb_grid import grid, layer_depths, limb_mass
+from bowyery.design.usual import Kind, usual
+from bowyery.design.verdict import Verdict, verdict
 from bowyery.mechanics import back_bow as backbow
 from bowyery.mechanics import curve as force_curve
 from bowyery.mechanics import statics
@@ -90,6 +93,16 @@ class Solution:
         """At full draw, of the rounded bow (N)."""
         return float(self.curve.drawn.weight[-1])
 
+    @cached_property
+    def usual(self) -> Kind | None:
+        """The kind of bow that is usually bent so far, where it is one."""
+        return usual(self.bow, self.weight, self.wanted.draw, self.strain)
+
+    @property
+    def verdict(self) -> Verdict:
+        """What being bent so far does to it."""
+        return verdict(self.uses, self.usual)
+
 
 def as_marked(
     bow: Bow,
@@ -135,7 +148,9 @@ def as_marked(
         + wood.density * handle * layout.handle_depth * 0.75 * layout.width * 0.85
     )
     strain = float(surface_strain(curve.shapes)[:, -1].max())
-    follow = expected_set(limbs, limits, curve.shapes, share=share, keeps=wood.keeps)
+    follow = expected_set(
+        limbs, limits, curve.shapes, share=share, keeps=wood.keeps, returns=layout.reflex_returns
+    )
     weight = float(curve.drawn.weight[-1])
     return Solution(
         layout,

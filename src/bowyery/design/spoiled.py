@@ -9,11 +9,12 @@ is found.
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from typing import get_args
 
 from bowyery.bow.bow import Side
 from bowyery.bow.layout import Layout, Wanted
 from bowyery.design.quick import Quick, quick
-from bowyery.design.verdict import TOLERABLE, Verdict, verdict
+from bowyery.design.verdict import TOLERABLE, Verdict
 from bowyery.errors import BowyeryError, DescriptionError
 from bowyery.wood.materials import Material
 
@@ -80,8 +81,8 @@ def ways_out(
     rows.append(_solved("short below", low, wanted, wood, -sign * (other - sound) / 2))
     half = layout.length / 2 + layout.beyond[index]
     rows.append(replace(_solved("splice", layout, wanted, wood, 0.0), needs=half + SPLICE))
-    order = {"lasts": 0, "takes set": 1}
-    return tuple(sorted(rows, key=lambda r: (order.get(r.verdict or "", 2), -(r.weight or 0.0))))
+    order = (*get_args(Verdict), None)
+    return tuple(sorted(rows, key=lambda r: (order.index(r.verdict), -(r.weight or 0.0))))
 
 
 def _way(
@@ -122,4 +123,4 @@ def _solved(way: str, layout: Layout, wanted: Wanted, wood: Material, moved: flo
             way, layout, None, None, 0.0, moved,
             trouble="too short for this draw: no bow worth having is left so",
         )  # fmt: skip
-    return WayOut(way, layout, share * wanted.weight, verdict(best.uses), best.uses.lasts, moved)
+    return WayOut(way, layout, share * wanted.weight, best.verdict, best.uses.lasts, moved)

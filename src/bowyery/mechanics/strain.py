@@ -1,5 +1,5 @@
-"""What strain does to a limb: use of its limits, layer by layer, and the set that stays, with a
-range.
+"""What strain does to a limb: use of its limits, layer by layer and face by face, and the set that
+stays, with a range.
 
 Each layer is bent to its own limits: tension at its back's side, where it breaks, and compression
 at its belly's side, where it keeps a set and, far beyond that, is crushed. Where the compressed
@@ -8,17 +8,21 @@ any bend, the more the nearer it comes to that limit: ``κ_set = r · max(0, κ 
 min(1, κ / κ_limit)``. That compression parallel to the grain leaves a permanent set of this kind,
 while tension stays elastic until near rupture, is textbook wood mechanics (Bodig and Jayne,
 Mechanics of Wood and Wood Composites, 1982, chapter 4; creep below the limit there too, chapter 5).
-Both shares are workshop figures, 0.4 and 0.02; the first is learned from a maker's own bows
-(:mod:`bowyery.record.learned`).
+Both shares are workshop figures of limbs all of one wood, 0.4 and 0.02; the first is learned from a
+maker's own bows (:mod:`bowyery.record.learned`). In a limb of layers each keeps so much of its own
+excess as its compressed part is of the compressed half of a limb of one wood, by stiffness: the
+others spring back and take it along (the elastic-plastic beam's residual curvature, Timoshenko,
+Strength of Materials II, 1956, chapter 9, with layers).
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from typing import Literal
 
 import numpy as np
 
-from bowyery.arrays import Floats
+from bowyery.arrays import Floats, Whole
 from bowyery.bow.bow import Bow, Limb
 from bowyery.bow.limb_grid import LimbGrid, layer_depths
 from bowyery.mechanics.elastica import Shapes
@@ -29,6 +33,8 @@ SET_SHARE = 0.4
 SET_SHARE_SPREAD = 0.15
 # Share of any bend that stays although the limit is not reached, at the limit.
 CREEP, CREEP_SPREAD = 0.02, 0.008
+# Of the limit in compression, between staves of one wood.
+LIMIT_SPREAD = 0.07
 # A belly bears this many times the strain that a back does before frets run across it; until then
 # it takes set instead.
 CRUSHED = 1.3
@@ -60,6 +66,9 @@ class SetForecast:
             (m).
         creep: the same for what stays below that limit (m).
         keeps: how many times as much stays as of seasoned wood.
+        onset: one deviation of ``beyond`` for limits that are not the book's (m).
+        returns: share of the reflex that is lost by itself, and one deviation: glue and heat let go
+            of some of the shape they gave.
     """
 
     made: float
@@ -67,6 +76,17 @@ class SetForecast:
     creep: float
     share: SetShare
     keeps: float = 1.0
+    onset: float = 0.0
+    returns: tuple[float, float] = (0.0, 0.0)
+
+    @property
+    def lost(self) -> float:
+        """Reflex that is lost by itself (m)."""
+        return self.returns[0] * max(0.0, -self.made)
+
+    def share_of(self, follow: float) -> float:
+        """What part of the excess stayed in a bow that follows the string so far (m)."""
+        return (follow - self.made - self.lost - CREEP * self.creep) / self.beyond
 
     @property
     def taken(self) -> float:
@@ -77,22 +97,44 @@ class SetForecast:
     @property
     def follow(self) -> float:
         """Net of reflex; below zero where reflex is left (m)."""
-        return self.made + self.taken
+        return self.made + self.lost + self.taken
 
     @property
     def _wide(self) -> float:
-        spread = np.hypot(self.share.spread * self.beyond, CREEP_SPREAD * self.creep)
-        return 1.645 * self.keeps * float(spread)
+        reflex = self.returns[1] * max(0.0, -self.made)
+        stays = (
+            self.share.spread * self.beyond,
+            self.share.share * self.onset,
+            CREEP_SPREAD * self.creep,
+        )
+        return 1.645 * float(np.hypot(self.keeps * np.linalg.norm(stays), reflex))
 
     @property
     def low(self) -> float:
         """Low end of the follow (90 %): nothing that is bent comes back whole (m)."""
-        return self.made + max(0.5 * CREEP * self.creep, self.taken - self._wide)
+        return self.made + max(0.5 * CREEP * self.creep, self.lost + self.taken - self._wide)
 
     @property
     def high(self) -> float:
         """High end of the follow (90 %) (m)."""
-        return self.made + self.taken + self._wide
+        return self.follow + self._wide
+
+
+@dataclass(frozen=True)
+class Limit:
+    """The limit that a limb is nearest to.
+
+    Attributes:
+        layer: what it is made of.
+        face: of that layer.
+        strain: there at full draw.
+        bears: for years.
+    """
+
+    layer: str
+    face: Literal["back", "belly"]
+    strain: float
+    bears: float
 
 
 @dataclass(frozen=True)
@@ -103,11 +145,13 @@ class Uses:
         sets: over the bend at which a layer begins to keep a set.
         lasts: over what its layers bear for years.
         breaks: over the bend from which a layer breaks.
+        limit: what ``lasts`` is the share of, or None where no layer has limits.
     """
 
     sets: float
     lasts: float
     breaks: float
+    limit: Limit | None = None
 
 
 @dataclass(frozen=True)
@@ -121,11 +165,44 @@ class BendLimits:
             on its belly's.
         rupture: some layer breaks at its back's side or is crushed at its belly's; a ductile one
             does neither.
+        begins: where each layer begins to keep a set, ``(2, layers, n+1)`` (1/m).
+        held: what part of its excess the whole limb keeps, alike in shape.
+        nearest: which layer and face ``working`` is of: twice the layer, and one for its belly.
+        bears: strain that this layer bears there for years.
+        names: of the layers, for each limb.
     """
 
     elastic: Floats
     working: Floats
     rupture: Floats
+    begins: Floats
+    held: Floats
+    nearest: Whole
+    bears: Floats
+    names: tuple[tuple[str, ...], ...]
+
+    def thicker(self, times: Floats) -> BendLimits:
+        """The limits of limbs that are so many times as thick at the nodes, ``(2, n+1)`` or
+        ``(1,)``."""
+        return replace(
+            self,
+            elastic=self.elastic / times,
+            working=self.working / times,
+            rupture=self.rupture / times,
+            begins=self.begins / np.expand_dims(times, -2),
+        )
+
+    def excess(self, bend: Floats) -> Floats:
+        """Bend beyond the limit of each layer that the limb would keep if all of it stayed, at the
+        nodes, ``(2, n+1)`` (1/m).
+        """
+        bent = np.maximum(0.0, bend)[:, None]
+        return np.asarray((self.held * np.maximum(0.0, bent - self.begins)).sum(1))
+
+    def creeps(self, bend: Floats) -> Floats:
+        """Bend of which a little stays below the limit, alike."""
+        bent = np.maximum(0.0, bend)[:, None]
+        return np.asarray((self.held * bent * np.minimum(1.0, bent / self.begins)).sum(1))
 
 
 def surface_strain(shapes: Shapes) -> Floats:
@@ -136,34 +213,71 @@ def surface_strain(shapes: Shapes) -> Floats:
 def bend_limits(bow: Bow, limbs: LimbGrid) -> BendLimits:
     """Bends at which the layers of both limbs reach their limits; ``limbs`` is the bow's own
     grid.
-
-    Returns:
-        Limits at the nodes, ``(2, n+1)`` (1/m).
     """
     parts = [_limits(limb, limbs, side) for side, limb in enumerate(bow.limbs)]
-    return BendLimits(*(np.stack([part[k] for part in parts]) for k in range(3)))
+    most = max(part.begins.shape[1] for part in parts)
+
+    def padded(rows: Floats, empty: float) -> Floats:
+        return np.pad(rows[0], ((0, most - rows.shape[1]), (0, 0)), constant_values=empty)
+
+    first = [(one.elastic, one.working, one.rupture) for one in parts]
+    elastic, working, rupture = (np.concatenate(each) for each in zip(*first, strict=True))
+    return BendLimits(
+        elastic,
+        working,
+        rupture,
+        np.stack([padded(p.begins, np.inf) for p in parts]),
+        np.stack([padded(p.held, 0.0) for p in parts]),
+        np.concatenate([p.nearest for p in parts]),
+        np.concatenate([p.bears for p in parts]),
+        tuple(p.names[0] for p in parts),
+    )
 
 
-def _limits(limb: Limb, limbs: LimbGrid, side: int) -> tuple[Floats, Floats, Floats]:
+def _limits(limb: Limb, limbs: LimbGrid, side: int) -> BendLimits:
+    """Of one limb, with a first dimension of one."""
     places = np.maximum(limbs.places()[side, 0], 0.0)
     edges = np.cumsum(
         np.concatenate([np.zeros((1, places.size)), layer_depths(limb, places)]), axis=0
     )
     from_axis = edges - limbs.axis[side, 0]
-    elastic, working, rupture = (np.full(places.size, np.inf) for _ in range(3))
-    for layer, back, belly in zip(limb.layers, from_axis[:-1], from_axis[1:], strict=True):
+    backs, bellies = from_axis[:-1], from_axis[1:]
+    moduli = np.array([layer.modulus for layer in limb.layers])[:, None]
+    stiff = moduli * (bellies**3 - backs**3)
+    pressed_part = moduli * (np.maximum(bellies, 0.0) ** 3 - np.maximum(backs, 0.0) ** 3)
+    held = (
+        np.ones_like(stiff)
+        if len(limb.layers) == 1
+        else np.minimum(1.0, 2 * pressed_part / stiff.sum(0))
+    )
+    begins = np.full(stiff.shape, np.inf)
+    working, rupture = (np.full(places.size, np.inf) for _ in range(2))
+    bears, nearest = np.zeros(places.size), np.zeros(places.size, np.int64)
+    for k, (layer, back, belly) in enumerate(zip(limb.layers, backs, bellies, strict=True)):
         if layer.elastic_strain is None or layer.rupture_strain is None:
             continue
         some = belly > back  # a layer of no thickness breaks nothing
         pressed = np.where(some, np.maximum(belly, 1e-9), 1e-9)
         pulled = np.where(some, np.maximum(-back, 1e-9), 1e-9)
-        elastic = np.minimum(elastic, layer.elastic_strain / pressed)
+        begins[k] = layer.elastic_strain / pressed
         lasting = working_strain(layer.elastic_strain, layer.rupture_strain)
         worse = np.maximum(pulled, pressed / CRUSHED)
-        working = np.minimum(working, lasting / worse)
+        first, crushed = lasting / worse < working, pressed / CRUSHED > pulled
+        working = np.where(first, lasting / worse, working)
+        nearest = np.where(first, 2 * k + crushed, nearest)
+        bears = np.where(first, np.where(crushed, CRUSHED, 1.0) * lasting, bears)
         if not layer.ductile:
             rupture = np.minimum(rupture, layer.rupture_strain / worse)
-    return elastic, working, rupture
+    return BendLimits(
+        begins.min(0)[None],
+        working[None],
+        rupture[None],
+        begins[None],
+        held[None],
+        nearest[None],
+        bears[None],
+        (tuple(layer.material for layer in limb.layers),),
+    )
 
 
 def limit_use(limits: BendLimits, shapes: Shapes, state: int = -1) -> Floats:
@@ -178,14 +292,20 @@ def uses_of(limits: BendLimits, shapes: Shapes, state: int = -1) -> Uses:
         limits: of the shapes' grid.
     """
     bend = np.abs(shapes.bend[:, state])
-    return Uses(
-        *(float((bend / one).max()) for one in (limits.elastic, limits.working, limits.rupture))
-    )
+    sets, lasts, breaks = (bend / one for one in (limits.elastic, limits.working, limits.rupture))
+    side, node = np.unravel_index(int(lasts.argmax()), lasts.shape)
+    use, limit = float(lasts[side, node]), None
+    if use > 0:
+        layer, belly = divmod(int(limits.nearest[side, node]), 2)
+        bears = float(limits.bears[side, node])
+        name = limits.names[side][layer]
+        limit = Limit(name, "belly" if belly else "back", use * bears, bears)
+    return Uses(float(sets.max()), use, float(breaks.max()), limit)
 
 
 def excess_offset(limbs: LimbGrid, limits: BendLimits, shapes: Shapes, state: int = -1) -> Floats:
     """Offset of each tip if all of the bend beyond the elastic limit stayed, ``(2,)`` (m)."""
-    return _offset(limbs, np.maximum(0.0, shapes.bend[:, state] - limits.elastic))
+    return _offset(limbs, limits.excess(shapes.bend[:, state]))
 
 
 def _offset(limbs: LimbGrid, curvature: Floats) -> Floats:
@@ -197,8 +317,7 @@ def _offset(limbs: LimbGrid, curvature: Floats) -> Floats:
 
 def creep_offset(limbs: LimbGrid, limits: BendLimits, shapes: Shapes, state: int = -1) -> Floats:
     """Offset of each tip if what stays below the limit were all of the bend, ``(2,)`` (m)."""
-    bend = np.maximum(0.0, shapes.bend[:, state])
-    return _offset(limbs, bend * np.minimum(1.0, bend / limits.elastic))
+    return _offset(limbs, limits.creeps(shapes.bend[:, state]))
 
 
 def natural_offset(limbs: LimbGrid) -> Floats:
@@ -217,22 +336,30 @@ def expected_set(
     state: int = -1,
     share: SetShare | None = None,
     keeps: float = 1.0,
+    returns: tuple[float, float] = (0.0, 0.0),
 ) -> SetForecast:
     """Forecast string follow: mean offset of both tips, as made and with the curvature that stays.
 
     Args:
         share: fitted from a maker's own bows, or the usual one.
         keeps: how many times as much stays as of seasoned wood.
+        returns: share of its reflex that is lost by itself, and one deviation.
 
     Returns:
         String follow with its range (m).
     """
+    less, beyond, more = (
+        float(excess_offset(limbs, limits.thicker(np.array([times])), shapes, state).mean())
+        for times in (1 - LIMIT_SPREAD, 1.0, 1 + LIMIT_SPREAD)
+    )
     return SetForecast(
         float(natural_offset(limbs).mean()),
-        float(excess_offset(limbs, limits, shapes, state).mean()),
+        beyond,
         float(creep_offset(limbs, limits, shapes, state).mean()),
         share or SetShare(),
         keeps,
+        0.5 * (more - less),
+        returns,
     )
 
 
@@ -243,6 +370,5 @@ def kept_curvature(limits: BendLimits, shapes: Shapes, share: float, state: int 
         limits: of the shapes' grid.
         share: of the excess bend that stays.
     """
-    bend = np.maximum(0.0, shapes.bend[:, state])
-    creep = CREEP * bend * np.minimum(1.0, bend / limits.elastic)
-    return np.asarray(share * np.maximum(0.0, bend - limits.elastic) + creep)
+    bend = shapes.bend[:, state]
+    return share * limits.excess(bend) + CREEP * limits.creeps(bend)

@@ -16,7 +16,7 @@ from bowyery.bow.thinning import thinning
 from bowyery.errors import SolveError
 from bowyery.mechanics import statics
 from bowyery.mechanics.elastica import shapes
-from bowyery.mechanics.strain import BendLimits, SetShare, bend_limits, kept_curvature
+from bowyery.mechanics.strain import SetShare, bend_limits, kept_curvature
 from bowyery.tiller.estimate import CROOKS, PLACES, at_nodes, few_cells
 from bowyery.tiller.target import weights_of
 
@@ -47,8 +47,7 @@ def kept(
     bent = shapes(now, drawn.tension, drawn.p)
     law = thinning(bow, few, np.linspace(0.0, 1.0, PLACES))
     thicker = at_nodes(law.standing(field) / law.depth, few)
-    limits = bend_limits(bow, few)
-    thin = BendLimits(limits.elastic / thicker, limits.working, limits.rupture)
+    thin = bend_limits(bow, few).thicker(thicker)
     stays = keeps * kept_curvature(thin, bent, min(0.95, share.share))
     at = np.linspace(0.0, 1.0, CROOKS)
     return np.stack([np.interp(at, few.shares[k, 0], stays[k]) for k in (0, 1)])

@@ -3,12 +3,11 @@ to them.
 
 The limits of strain follow from bending tests. The stress at the proportional limit is about six
 tenths of the modulus of rupture, in dense woods up to seven (Markwardt and Wilson 1935, tables 1
-and
-2: white ash 0.58, sugar maple 0.60, black locust 0.66): above that strain wood begins to keep a
-    set. It breaks far beyond the quotient of rupture and modulus, as the work to maximum load tells
-    (rupture.py). Bows are worked between the two, because some set is accepted; the working limit
-    lies midway. Fibres, hides and glass are straight to the end. Plastics yield and take follow;
-    they do not break.
+and 2: white ash 0.58, sugar maple 0.60, black locust 0.66), and nearly all of it in the densest:
+above that strain the belly begins to keep a set. Wood breaks far beyond the quotient of rupture and
+modulus, as the work to maximum load tells (rupture.py). Bows are worked between the two, because
+some set is accepted; the working limit lies midway. Fibres, hides and glass are straight to the
+end. Plastics yield and take follow; they do not break.
 """
 
 from __future__ import annotations
@@ -20,17 +19,22 @@ from dataclasses import dataclass, replace
 from difflib import get_close_matches
 from functools import cache
 from importlib.resources import files
-from typing import Any
+from typing import Any, TypeVar
 
 from bowyery.errors import DescriptionError
 from bowyery.wood.rupture import BAND, WIDE_BAND, break_of, straight_work
 
+Found = TypeVar("Found")
+_FEW = 20  # names that are all told to somebody who asked for none of them
 ELASTIC_SHARE = 0.6
-# How much that share rises with density beyond DENSE (kg/m³), and to what.
-DENSE, DENSER_SHARE, MOST_SHARE = 710.0, 0.0008, 0.72
+# How much that share rises with density beyond DENSE (kg/m³), and to what: by the tests of locust,
+# and, for the densest, by bows of them that keep most of their reflex (a judgement).
+DENSE, DENSER_SHARE, MOST_SHARE = 710.0, 0.0011, 1.0
 # Work to maximum load over MOR²/18E of woods that have no test of it: the low side of the
 # hardwoods.
 USUAL_WORK = 2.1
+# The belly sets before the back breaks, whatever the stave: at most at this share of that strain.
+_FIRST = 0.9
 FIBRE_SATURATION = 0.25
 # Above this wood is worked green; and how much more of a bend it then keeps, full of water (a
 # judgement of the bench: a green limb keeps two thirds to three quarters where a dry one keeps two
@@ -135,7 +139,7 @@ class Material:
         held = (1 + min(self.moisture, FIBRE_SATURATION)) / (1 + self.moisture)
         denser = max(0.0, self.density * held - DENSE) if self.kind == "wood" else 0.0
         share = min(ELASTIC_SHARE + DENSER_SHARE * denser, MOST_SHARE)
-        return share * self.nominal_strain
+        return min(share * self.nominal_strain, _FIRST * self.rupture_strain)
 
     @property
     def working_strain(self) -> float:
@@ -219,28 +223,37 @@ def _materials(table: str, kind: str) -> dict[str, Material]:
 
 def material(name: str) -> Material:
     """Find a wood, bamboo or backing by name; raises DescriptionError if there is none."""
-    found = woods().get(name) or backings().get(name)
-    if found is None:
-        known = nearest(name, woods(), backings())
-        raise DescriptionError(f"No material is called “{name}”{known}.")
-    return found
+    return _named(name, "No material", woods() | backings())
+
+
+def _named(name: str, what: str, book: Mapping[str, Found]) -> Found:
+    """What a book has by a name, however its letters are cased."""
+    for known, one in book.items():
+        if known.lower() == name.strip().lower():
+            return one
+    raise DescriptionError(f"{what} is called “{name}”{nearest(name, book)}.")
 
 
 def nearest(name: str, *books: Mapping[str, object]) -> str:
     """The names that are nearest to one that no book has, as the end of a sentence."""
     known = {one.lower(): one for book in books for one in book}
-    near = get_close_matches(name.lower(), known, 3, 0.5)
-    if not near:
-        asked = set(name.lower().split())
-        near = sorted(one for one in known if asked & set(one.split()))[:3]
-    return f"; the nearest are {', '.join(known[one] for one in near)}" if near else ""
+    asked = name.lower().split()
+    words = {word for one in known for word in one.split()}
+    meant = {word for part in asked for word in get_close_matches(part, words, 2, 0.75)}
+    near = [
+        *get_close_matches(name.lower(), known, 3, 0.75),
+        *sorted(one for one in known if meant & set(one.split())),
+        *get_close_matches(name.lower(), known, 3, 0.5),
+    ]
+    named = [known[one] for one in dict.fromkeys(near)][:4]
+    if not named:
+        return f"; there are {', '.join(known.values())}" if len(known) < _FEW else ""
+    return f"; the nearest {'is' if len(named) == 1 else 'are'} {', '.join(named)}"
 
 
 def fibre(name: str) -> Fibre:
     """Find a string fibre by name; raises DescriptionError if there is none."""
-    if name not in fibres():
-        raise DescriptionError(f"No string fibre is called “{name}”.")
-    return fibres()[name]
+    return _named(name, "No string fibre", fibres())
 
 
 def at_moisture(dry: Material, moisture: float) -> Material:

@@ -11,14 +11,15 @@ from typing import Literal, TypeVar
 from django.db.models import Max
 
 from bowyery.design.solution import Solution
+from bowyery.design.usual import kind_of
 from bowyery.errors import BowyeryError
 from bowyery.mechanics.shot import GLASS_FROM
-from bowyery.mechanics.strain import CREEP
 from bowyery.record.evidence import Lost, losses_shown, share_kept
 from bowyery.record.learned import QUANTITIES, Evidence
 from fellwind.builds.models import Build, Entry, Measure
 from fellwind.builds.ports import WEIGHT_TILLERED
 from fellwind.builds.proof import keeps_shown, last_follow
+from fellwind.designs.ports import FINISHED_BOWS
 from fellwind.designs.services import core_inputs, try_solution
 from fellwind.kit.cache import computed, read_once
 from fellwind.kit.ports import EVIDENCE
@@ -105,7 +106,7 @@ def _stays(bow: Bow) -> tuple[float, float] | None:
     if follow is None or solved is None or solved.set.keeps != 1.0:  # green, it keeps more
         return None
     told = solved.set
-    return share_kept(told.beyond, follow - told.made - CREEP * told.creep)
+    return share_kept(told.beyond, told.share_of(follow) * told.beyond)
 
 
 def _keeps(bow: Bow) -> tuple[float, float] | None:
@@ -117,6 +118,35 @@ def _keeps(bow: Bow) -> tuple[float, float] | None:
     if not {"weight", "arrow mass", "arrow speed"} <= set(values):
         return None
     return keeps_shown(bow.build, solved, values) if solved and _wooden(solved) else None
+
+
+@dataclass(frozen=True)
+class Finished:
+    """A proved bow as evidence of what its kind bears."""
+
+    number: int
+    kind: str
+    strain: float
+    follow: float | None
+
+
+def _finished(bow: Bow) -> Finished | None:
+    solved, _ = try_solution(bow.build.design)
+    if solved is None:
+        return None
+    kind = kind_of(solved.bow, solved.weight, solved.wanted.draw)
+    values: dict[str, float] = {}
+    for proved in bow.proofs:
+        values |= proved.values
+    number, follow = bow.build.number, last_follow(values)
+    return Finished(number, kind.name, solved.strain, follow) if kind else None
+
+
+@FINISHED_BOWS.answered_by
+def finished_bows() -> list[Finished]:
+    """Every proved bow whose kind the table knows."""
+    told = read_once("kinds of bows", lambda: _of_each("kind of bow", _finished))
+    return [one for _, one in told if one is not None]
 
 
 @EVIDENCE["set share"].answered_by

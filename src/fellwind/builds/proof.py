@@ -13,7 +13,6 @@ from bowyery.design.alterations import stiffer
 from bowyery.design.solution import Solution
 from bowyery.errors import BowyeryError, DescriptionError
 from bowyery.mechanics.shot import Shot, hysteresis, shoot
-from bowyery.mechanics.strain import CREEP
 from bowyery.record.evidence import energy_kept
 from bowyery.record.proof import (
     WEIGHT_ERROR,
@@ -169,7 +168,7 @@ def says(build: Build, found: Solution, proved: Proof, shown: Units) -> list[str
     said = []
     follow = last_follow(values)
     if follow is not None and found.set.beyond > 0.004:
-        share = (follow - found.set.made - CREEP * found.set.creep) / found.set.beyond
+        share = found.set.share_of(follow)
         said.append(
             f"Of the bend beyond its limit {max(share, 0.0) * 100:.0f} % stayed;"
             f" {reckoned.share * 100:.0f} % was reckoned with."

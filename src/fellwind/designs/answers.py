@@ -16,7 +16,7 @@ from bowyery.design.alterations import Outcome, backed, heated, outcomes, reflex
 from bowyery.design.lengths import LengthSchool, length_for, length_schools
 from bowyery.design.nearest import nearest
 from bowyery.design.solution import Solution
-from bowyery.design.verdict import verdict
+from bowyery.design.usual import Kind, kind_of
 from bowyery.errors import BowyeryError, DescriptionError, DesignError
 from bowyery.mechanics.back_bow import SharedCurve, inner_strain, share_against_cable
 from bowyery.mechanics.dynamics import USUAL_ARROW
@@ -27,7 +27,7 @@ from bowyery.units.draw_ruler import draw_ruler
 from bowyery.units.quantity import INCH, Units
 from bowyery.wood.materials import Fibre
 from fellwind.designs.models import Design
-from fellwind.designs.ports import PROVED_SHOTS
+from fellwind.designs.ports import FINISHED_BOWS, PROVED_SHOTS, FinishedBow
 from fellwind.kit.cache import computed
 from fellwind.shop import learning
 from fellwind.shop.book import material
@@ -110,6 +110,20 @@ def proved_speeds(design: Design, found: Solution) -> list[tuple[float, float]]:
         return []
     shots = [shot for ask in PROVED_SHOTS for shot in ask(design)]
     return [(s.arrow, s.speed * (found.weight / s.weight) ** 0.5) for s in shots]
+
+
+def as_usual(found: Solution) -> tuple[Kind | None, list[FinishedBow]]:
+    """The kind of bow that is usually bent so far, by the table or by two bows of this shop's own,
+    and those that it has finished.
+    """
+    kind = kind_of(found.bow, found.weight, found.wanted.draw)
+    own = [
+        one for ask in FINISHED_BOWS for one in ask() if kind is not None and one.kind == kind.name
+    ]
+    borne = sorted(one.strain for one in own)[-2:-1]
+    if kind is None or found.strain > max([kind.strain[1], *borne]):
+        return None, []
+    return kind, own
 
 
 def loosed(design: Design, found: Solution, quick: bool = False) -> tuple[Shot | None, str]:
@@ -324,7 +338,7 @@ def schools(design: Design) -> list[SchoolRow]:
                 RULES[answer.school],
                 answer,
                 answer.uses.lasts if answer.uses else None,
-                verdict(answer.uses) if answer.uses else "cannot be built so",
+                answer.verdict or "cannot be built so",
             )
         )
     return rows

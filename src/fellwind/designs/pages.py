@@ -63,6 +63,7 @@ class Result:
     marks: tuple[Mark, ...] = ()
     use: float = 0.0
     verdict: str = ""
+    usual: str = ""
     layered: bool = False
     dries: bool = False
     string_length: float = 0.0
@@ -119,16 +120,19 @@ def result_of(
     """Show what a solved design comes to, with handles on the ruler where marks are changed."""
     data = pictures.ruler_data(found, former)
     shot, unshot = answers.loosed(design, found, quick)
+    kind, own = answers.as_usual(found)
+    said = verdict(found.uses, kind)
     return Result(
         design,
         found,
         ruler=ruler_picture(data, shown, handles, below),
         tree=hung(design, found, ruler_for(data), shown),
         curve=curve_picture(pictures.curve_data(found, former), shown),
-        warnings=words.warnings(found, design, shown),
+        warnings=words.warnings(found, design, shown, said),
         marks=found.marks,
         use=found.use,
-        verdict=verdict(found.uses),
+        verdict=said,
+        usual=words.usual(kind, own, shown) if kind else "",
         layered=len(found.bow.upper.layers) > 1,
         dries=words.wood_dries(found),
         string_length=float(found.curve.braced.string_length[0]),
@@ -305,7 +309,7 @@ def compare(keys: list[int], shown: Units) -> ComparePage:
                 found,
                 answers.loosed(one, found)[0],
                 LETTERS[len(rows)],
-                verdict(found.uses),
+                found.verdict,
                 float(found.curve.energy[-1]),
                 float(found.curve.braced.string_length[0]),
             )

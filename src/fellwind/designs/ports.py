@@ -23,3 +23,21 @@ class ReadShot(Protocol):
 MARKED_ON_WOOD: Port[[Design], Sequence[tuple[float, str]]] = Port()
 # The arrows that were read on a design's bows, newest last.
 PROVED_SHOTS: Port[[Design], Sequence[ReadShot]] = Port()
+
+
+class FinishedBow(Protocol):
+    """A bow of this shop that was proved: its number, the name of its kind, its greatest strain at
+    full draw, and how far it follows the string (m), where that was read.
+    """
+
+    @property
+    def number(self) -> int: ...
+    @property
+    def kind(self) -> str: ...
+    @property
+    def strain(self) -> float: ...
+    @property
+    def follow(self) -> float | None: ...
+
+
+FINISHED_BOWS: Port[[], Sequence[FinishedBow]] = Port()

@@ -3,7 +3,7 @@ step by step.
 """
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from bowyery.bow.bow import SIDES
@@ -12,13 +12,15 @@ from bowyery.bow.layout import Layout
 from bowyery.design.figures import asked, figures_of
 from bowyery.design.risks import ABRUPT_FADE, LATERAL_RULE, risks
 from bowyery.design.solution import Solution
-from bowyery.design.verdict import verdict
+from bowyery.design.usual import Kind
+from bowyery.design.verdict import CONDEMNED, MEND, Verdict, worst
 from bowyery.errors import UnreadableError
 from bowyery.mechanics.strain import SetForecast
 from bowyery.units.quantity import INCH, LENGTH, POUND_FORCE, Units
 from bowyery.wood.materials import Material, at_moisture
 from bowyery.wood.stave import run_out
 from fellwind.designs.models import Design
+from fellwind.designs.ports import FinishedBow
 from fellwind.drawing.drafting import kind_picture
 from fellwind.kit.pages import number_in
 from fellwind.rack.services import seasoning_now
@@ -40,46 +42,44 @@ def follow_words(told: SetForecast, shown: Units) -> tuple[str, str]:
     return middle, f"{low} {'of reflex left ' if told.low < -_HARDLY else ''}to {high}"
 
 
-def warnings(found: Solution, design: Design, shown: Units) -> list[str]:
+def usual(kind: Kind, own: Sequence[FinishedBow], shown: Units) -> str:
+    """What bows of a kind are known for, here too."""
+    read = sorted(one.follow for one in own if one.follow is not None)
+    if not read:
+        return kind.words(shown)
+    low, high = shown.length(max(0.0, read[0])), shown.length(max(0.0, read[-1]))
+    ends = low if low == high else f"{low} to {high}"
+    many = "Yours" if len(read) == 1 else f"Your {len(read)}"
+    return f"{kind.words(shown)} {many} followed {ends}."
+
+
+def warnings(found: Solution, design: Design, shown: Units, said: Verdict) -> list[str]:
     """What may go wrong with a solved design, with what would mend it."""
-    wood, strain = found.wood, found.strain
-    said = []
-    if found.use > 1.005:
-        danger = verdict(found.uses)
-        mend = "A longer bow, a shorter draw, or wider and thinner limbs would mend it."
-        if len(found.bow.upper.layers) == 1:
-            said.append(
-                f"At full draw the surface is strained {strain * 100:.2f} %. Sound {wood.name}"
-                f" lasts at {wood.working_strain * 100:.2f} % and may break from"
-                f" {wood.rupture_strain * 100:.2f} %: this bow {danger}. {mend}"
-            )
-        else:
-            said.append(
-                f"At full draw one of the layers is bent to {found.use * 100:.0f} % of what it"
-                f" bears for years: this bow {danger}. {mend}"
-            )
+    wood, told = found.wood, list[str]()
+    if said in CONDEMNED:
+        told.append(f"{worst(said, found.uses)} {MEND}")
     if design.figures.solve_for == "nothing" and abs(found.weight / design.weight - 1) > 0.03:
         word = "less" if found.weight < design.weight else "more"
-        said.append(
+        told.append(
             f"This stock pulls {shown.fine_weight(found.weight)}, {word} than the"
             f" {shown.weight(design.weight)} that is wanted. Solve for the length below, or take"
             " other stock."
         )
     if wood.greenness > 0.1:
-        said.append(_green(design, wood))
+        told.append(_green(design, wood))
     if found.shared is not None:
-        said += _tied(found, shown)
+        told += _tied(found, shown)
     if wood.estimate:
-        said.append(
+        told.append(
             f"Published tests of {wood.name} are few; its figures are set between relatives. Test"
             " the stave and enter its own modulus."
         )
     if found.curve.stack > 1.35:
-        said.append(
+        told.append(
             f"The last inches stack: weight rises {found.curve.stack:.1f} times as fast there as on"
             " the whole. A longer bow or a little reflex draws more softly."
         )
-    return [*said, *_secondary(found, design, shown)]
+    return [*told, *_secondary(found, design, shown)]
 
 
 def _tied(found: Solution, shown: Units) -> list[str]:

@@ -9,10 +9,13 @@ from dataclasses import dataclass
 from django.urls import reverse
 from django.utils.safestring import SafeString
 
+from bowyery.design.usual import KINDS, Kind
 from bowyery.making.heat import FIRST, OWN
 from bowyery.record.learned import NINETY, QUANTITIES, Evidence, Learned
+from bowyery.units.quantity import Units
 from fellwind.builds.heating import bends_seen, stays_here
-from fellwind.builds.learning import SHOT_IN, UNSHOT
+from fellwind.builds.learning import SHOT_IN, UNSHOT, finished_bows
+from fellwind.designs.ports import FinishedBow
 from fellwind.designs.words import off_book
 from fellwind.drawing.learning import Line, Point, learning_picture
 from fellwind.shop import learning
@@ -147,21 +150,33 @@ class Part:
 
 
 @dataclass(frozen=True)
+class KindRow:
+    """A kind of bow as it is usually made, its follow in words, and the shop's own of it."""
+
+    kind: Kind
+    keeps: str
+    own: Sequence[FinishedBow]
+
+
+@dataclass(frozen=True)
 class LearnedPage:
     """All that the shop has learned."""
 
     parts: Sequence[Part]
     bows: int
+    kinds: Sequence[KindRow] = ()
 
 
-def learned_page() -> LearnedPage:
+def learned_page(shown: Units) -> LearnedPage:
     """Every figure with its records."""
     parts, bows = [], set()
     for figure in FIGURES:
         seen = learning.evidence(figure.key)
         bows |= {one.bow for one in seen if one.bow and figure.key not in ("bedding", "creep")}
         parts.append(_part(figure, seen))
-    return LearnedPage((*parts[:2], _heat(), *parts[2:]), len(bows))
+    made = finished_bows()
+    kinds = [KindRow(k, k.keeps(shown), [one for one in made if one.kind == k.name]) for k in KINDS]
+    return LearnedPage((*parts[:2], _heat(), *parts[2:]), len(bows), kinds)
 
 
 def _part(figure: Figure, seen: list[Evidence]) -> Part:

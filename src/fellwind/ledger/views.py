@@ -54,7 +54,7 @@ def compare(request: HttpRequest) -> HttpResponse:
 @require_safe
 def learned(request: HttpRequest) -> HttpResponse:
     """What the shop's records say of the book's figures."""
-    return show(request, "ledger/learned.html", learned_page())
+    return show(request, "ledger/learned.html", learned_page(units_of(request)))
 
 
 @require_safe
