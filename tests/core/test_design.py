@@ -1,6 +1,7 @@
 """The inverse problem: marking tables whose bow has the wanted weight, and honest refusals."""
 
 import itertools
+import time
 from dataclasses import replace
 
 import numpy as np
@@ -436,7 +437,81 @@ def test_a_back_bow_and_its_main_bow_pull_the_wanted_weight_together() -> None:
             bamboo,
             METRIC_ROUNDING,
         )
-    assert nearest(layout, wanted, bamboo).length is None
+    bamboo = at_moisture(material("bamboo culm"), 0.09)
+    light = Wanted(12 * POUND_FORCE, 26 * INCH)
+    asked = LAYOUTS["bamboo with a back-bow"](26 * INCH)
+    with pytest.raises(DesignError, match="back-bow"):
+        design.solve_design(asked, light, bamboo, METRIC_ROUNDING)
+    thinner = nearest(asked, light, bamboo).back_bow
+    assert thinner is not None and 0.4 <= thinner < 1 and asked.back_bow is not None
+    deep = (thinner * asked.back_bow.depth[0], thinner * asked.back_bow.depth[1])
+    found = design.solve_design(
+        replace(asked, back_bow=replace(asked.back_bow, depth=deep)), light, bamboo, METRIC_ROUNDING
+    )
+    assert found.weight == pytest.approx(light.weight, rel=0.03)
+
+
+@pytest.mark.parametrize("draw", [24, 26, 28])
+@pytest.mark.parametrize("weight", [18, 22, 25, 28])
+def test_light_bows_with_a_back_bow_are_solved_like_heavy_ones(weight: float, draw: float) -> None:
+    bamboo = at_moisture(material("bamboo culm"), 0.09)
+    layout = LAYOUTS["bamboo with a back-bow"](draw * INCH)
+    wanted = Wanted(weight * POUND_FORCE, draw * INCH)
+    exact = design.settle(layout.checked(), wanted.checked(), bamboo)
+    assert exact.weight == pytest.approx(wanted.weight, rel=2e-3)
+    found = design.solve_design(layout, wanted, bamboo, METRIC_ROUNDING)
+    assert found.weight == pytest.approx(wanted.weight, rel=0.04)
+
+
+@pytest.mark.parametrize(
+    ("length", "draw", "weight"), [(36, 18.5, 35), (37, 20, 30), (38, 21, 45), (40, 22.5, 50)]
+)
+def test_sinewed_bows_of_a_yard_are_solved_with_a_stiff_grip(
+    length: float, draw: float, weight: float
+) -> None:
+    sinew = StackLayer("backing", material("sinew"), 0.14 * INCH, 0.08 * INCH)
+    layout = Layout(
+        length * INCH, 3.5 * INCH, 1 * INCH, 1.5 * INCH, back=(sinew,), unknown="core",
+        handle_depth=1.25 * INCH,
+    )  # fmt: skip
+    wanted = Wanted(weight * POUND_FORCE, draw * INCH, 4.5 * INCH)
+    osage = at_moisture(material("osage orange"), 0.09)
+    found = design.solve_design(layout, wanted, osage, INCH_ROUNDING)
+    assert found.weight == pytest.approx(wanted.weight, rel=0.02)
+
+
+@pytest.mark.parametrize("weight", [15, 25, 40])
+def test_the_short_school_answers_for_a_draw_of_eighteen_inches(weight: float) -> None:
+    wanted = Wanted(weight * POUND_FORCE, 18 * INCH, 5 * INCH)
+    for answer in length_schools(LAYOUTS["parallel then taper"](18 * INCH), wanted, ELM):
+        assert not answer.trouble and answer.verdict is not None
+    assert answer.school == "C" and answer.layout.length < 2 * wanted.draw
+
+
+REFUSED = {
+    "short": (replace(FLATBOW, length=42 * INCH), 60, 27, "european yew"),
+    "very short": (replace(FLATBOW, length=30 * INCH), 10, 20, "wych elm"),
+    "glass": (
+        replace(LAYOUTS["glass-faced, one piece or take-down"](27 * INCH), length=44 * INCH),
+        50, 27, "sugar maple",
+    ),
+    "bent tips": (
+        replace(LAYOUTS["stiff recurved tips"](27 * INCH), length=44 * INCH), 50, 27, "sugar maple",
+    ),
+    "back-bow": (LAYOUTS["bamboo with a back-bow"](24 * INCH), 11, 24, "bamboo culm"),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", REFUSED)
+def test_a_refusal_and_the_nearest_that_works_cost_little(name: str) -> None:
+    layout, weight, draw, wood = REFUSED[name]
+    wanted = Wanted(weight * POUND_FORCE, draw * INCH)
+    begun = time.process_time()
+    with pytest.raises(DesignError):
+        design.solve_design(layout, wanted, material(wood), INCH_ROUNDING)
+    near = nearest(layout, wanted, material(wood))
+    assert time.process_time() - begun < 3
+    assert any((near.length, near.weight, near.draw, near.back_bow))
 
 
 @pytest.mark.parametrize(

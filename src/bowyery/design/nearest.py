@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 
-import numpy as np
-
-from bowyery.arrays import Floats
-from bowyery.bow.layout import METRIC_ROUNDING, Layout, Wanted
-from bowyery.design.solve import solve_design
+from bowyery.bow.layout import Layout, Wanted
+from bowyery.design.solve import settle
 from bowyery.errors import BowyeryError
 from bowyery.wood.materials import Material
+
+LONGER, LESS = (1.08, 1.2, 1.4, 1.6), (0.9, 0.75, 0.55, 0.35, 0.2)
+MORE, THINNER = (1.2, 1.5, 2.0, 3.0), (0.85, 0.7, 0.55, 0.4)
+_HALVINGS = 2  # of the step in which the first that works was found
 
 
 @dataclass(frozen=True)
@@ -21,45 +23,70 @@ class Nearest:
         length: with the same weight and draw (m).
         weight: with the same length and draw (N).
         draw: with the same length and weight (m).
+        back_bow: thickness of its back-bow over that which was asked for, all else the same.
     """
 
-    length: float | None
-    weight: float | None
-    draw: float | None
+    length: float | None = None
+    weight: float | None = None
+    draw: float | None = None
+    back_bow: float | None = None
 
 
 def nearest(layout: Layout, wanted: Wanted, wood: Material) -> Nearest:
-    """The nearest designs that can be built, each with one figure changed; to about one part in
-    fifty.
-
-    Returns:
-        One answer for each figure that may change.
+    """The nearest designs that can be built, each with one figure changed; to some parts in a
+    hundred. With a back-bow, whose trials take longer, that is sought first.
 
     Raises:
         DescriptionError: a figure is impossible by itself.
     """
     layout, wanted = layout.checked(), wanted.checked()
-    if layout.back_bow is not None:  # each trial would take a second or more
-        return Nearest(None, None, None)
 
-    def works(length: float, weight: float, draw: float) -> bool:
-        tried, asked = replace(layout, length=length), replace(wanted, weight=weight, draw=draw)
+    def works(tried: Layout, asked: Wanted) -> bool:
         try:
-            solve_design(tried, asked, wood, METRIC_ROUNDING)
+            settle(tried.checked(), asked.checked(), wood)
         except BowyeryError:
             return False
         return True
 
-    def first(name: str, factors: Floats) -> float | None:
-        given = {"length": layout.length, "weight": wanted.weight, "draw": wanted.draw}
-        for factor in factors:
-            if works(**(given | {name: given[name] * float(factor)})):
-                return given[name] * float(factor)
-        return None
+    def longer(times: float) -> bool:
+        return works(replace(layout, length=times * layout.length), wanted)
 
-    less = np.append(np.arange(0.98, 0.6, -0.04), [0.5, 0.4, 0.3, 0.2])
-    return Nearest(
-        first("length", np.arange(1.02, 1.62, 0.04)),
-        first("weight", less),
-        first("draw", less[:-2]),
-    )
+    def heavier(times: float) -> bool:
+        return works(layout, replace(wanted, weight=times * wanted.weight))
+
+    def further(times: float) -> bool:
+        return works(layout, replace(wanted, draw=times * wanted.draw))
+
+    back = layout.back_bow
+    if back is not None:
+
+        def thicker(times: float) -> bool:
+            deep = (times * back.depth[0], times * back.depth[1])
+            return works(replace(layout, back_bow=replace(back, depth=deep)), wanted)
+
+        thin = _first(thicker, THINNER, 1)
+        if thin is not None:
+            return Nearest(back_bow=thin)
+        weight = _first(heavier, MORE, 1)
+        return Nearest(weight=None if weight is None else weight * wanted.weight)
+    found = (_first(longer, LONGER), _first(heavier, LESS), _first(further, LESS[:-2], 1))
+    was = (layout.length, wanted.weight, wanted.draw)
+    return Nearest(*(None if f is None else f * w for f, w in zip(found, was, strict=True)))
+
+
+def _first(
+    works: Callable[[float], bool], factors: tuple[float, ...], halvings: int = _HALVINGS
+) -> float | None:
+    """The factor nearest to one that works, sought from there outward."""
+    short = 1.0
+    for factor in factors:
+        if works(factor):
+            for _ in range(halvings):
+                middle = 0.5 * (short + factor)
+                if works(middle):
+                    factor = middle
+                else:
+                    short = middle
+            return factor
+        short = factor
+    return None

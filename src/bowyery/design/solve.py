@@ -284,7 +284,8 @@ def _paired(layout: Layout, wanted: Wanted, wood: Material, cells: int) -> _Sett
     lengths = [layout.limb_length(True), layout.limb_length(False)]
     ratio = ((1 + exact.fuller) * lengths[1] / lengths[0], 1.0)
     found: backbow.SharedCurve | None = None
-    for turn in range(12):
+    gain, last, beyond = 1.0, 0.0, 0
+    for turn in range(16):
         bow = assemble(layout, wanted, wood, at, thickness, width)
         try:
             found = backbow.solve(bow, np.array([wanted.draw]), _PAIR, found)
@@ -312,8 +313,11 @@ def _paired(layout: Layout, wanted: Wanted, wood: Material, cells: int) -> _Sett
             )
             return _Settled(at, width, thickness, bow, weight, own)
         own_part = max(1 - float(found.share[-1]), 0.1)
-        scale = 1 - miss / own_part
-        if scale < 0.2:
+        if miss * last < 0:  # it went too far: both bows gain by a stiffer main one
+            gain *= 0.6
+        last, scale = miss, 1 - gain * miss / own_part
+        beyond = beyond + 1 if scale < 0.4 else 0
+        if beyond > 2:
             raise DesignError(
                 "The back-bow alone pulls about as much as this bow shall: make it thinner or"
                 " narrower, or ask for more weight."

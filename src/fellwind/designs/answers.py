@@ -1,5 +1,6 @@
 """What a design comes to beside its marks: arrow, cables, lengths, what would change it."""
 
+import json
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import partial
@@ -281,27 +282,49 @@ def _as_designed(back: BackBow, slack: float, tension: float) -> bool:
     return slack == 0 and abs(tension - back.cable_tension) < 1e-9
 
 
-def instead(design: Design, shown: Units) -> str:
-    """What could be built instead of a design that cannot, in words; nothing where nothing near
-    could.
-    """
+@dataclass(frozen=True)
+class Instead:
+    """A bow that could be built instead: in words, and the fields of the form that make it so."""
+
+    words: str
+    fields: dict[str, str]
+
+    @property
+    def act(self) -> str:
+        """What the form is asked to do when it is pressed."""
+        return json.dumps({"action": "take"} | {f"take_{k}": v for k, v in self.fields.items()})
+
+
+def instead(design: Design, shown: Units) -> list[Instead]:
+    """What could be built instead of a design that cannot."""
     layout, wanted, wood, _ = core_inputs(design)
     try:
         near = computed("nearest", (layout, wanted, wood), lambda: nearest(layout, wanted, wood))
     except BowyeryError:
-        return ""
+        return []
     could = []
     if near.length:
-        could.append(f"{shown.length(near.length)} long")
+        long = shown.length(near.length)
+        could.append(Instead(f"{long} long", {"length": long}))
     if near.weight:
-        could.append(f"with {shown.weight(near.weight)}")
+        heavy = shown.weight(near.weight)
+        could.append(Instead(f"with {heavy}", {"weight": heavy}))
     if near.draw:
-        could.append(f"drawn {shown.length(near.draw)}")
-    return (
-        f"The nearest that can be built are {', or '.join(could)}, with the rest as it is."
-        if could
-        else ""
-    )
+        far = shown.length(near.draw)
+        could.append(Instead(f"drawn {far}", {"draw": far}))
+    if near.back_bow and layout.back_bow is not None:
+        deep = [shown.length(near.back_bow * one) for one in layout.back_bow.depth]
+        fields = dict(zip(("back_bow_root", "back_bow_nock"), deep, strict=True))
+        could.append(Instead(f"with a back-bow {deep[0]} thick at the grip", fields))
+    return could
+
+
+def instead_words(design: Design, shown: Units) -> str:
+    """The same in a sentence, or nothing."""
+    could = [one.words for one in instead(design, shown)]
+    if not could:
+        return ""
+    return f"The nearest that can be built: {', or '.join(could)}, with the rest as it is."
 
 
 @dataclass(frozen=True)

@@ -27,6 +27,7 @@ from fellwind.kit.pages import number_in
 from fellwind.kit.versions import choices_of
 
 _POINT = re.compile(r"(upper|lower)_(wide|lies)_(root|nock|\d)")
+TAKEN = ("length", "weight", "draw", "back_bow_root", "back_bow_nock")  # by one press
 LEAST = 0.004  # no width is dragged below this (m)
 FIRST_LINE = (0.35, 0.7)  # places of the first offsets, as shares of the limb
 NEW_LAM = {"side": "belly", "root": 0.001, "nock": 0.001, "ends": None}
@@ -337,6 +338,12 @@ def _length(asked: Asked) -> dict[str, Any]:
     return asked.values | {"length": asked.given.get("choice", "")}
 
 
+def _take(asked: Asked) -> dict[str, Any]:
+    """Figures of a bow that can be built, in place of those of one that cannot."""
+    taken = {name: asked.given[f"take_{name}"] for name in TAKEN if f"take_{name}" in asked.given}
+    return asked.values | taken
+
+
 def _move(asked: Asked) -> dict[str, Any]:
     """A point dragged by so many pixels, or stepped by a key."""
     name = asked.given.get("point", "")
@@ -383,4 +390,5 @@ _ACTS = {
     "draw": _draw, "simple": _simple, "own": _own, "from": _from, "add": _add, "remove": _remove,
     "line": _line, "line_add": _line_add, "lam_add": _lam_add, "lam_remove": _lam_remove,
     "lam_up": _lam_up, "length": _length, "move": _move,
+    "take": _take,
 }  # fmt: skip

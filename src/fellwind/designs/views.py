@@ -8,7 +8,7 @@ from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect
 from django.urls import reverse
-from django.utils.html import escape, format_html
+from django.utils.html import format_html
 from django.views.decorators.http import require_POST, require_safe
 
 from bowyery.errors import BowyeryError, DesignError
@@ -51,6 +51,13 @@ class CablesPart:
     rows: list[answers.CableRow]
     trouble: str
     wood: Material | None
+
+
+@dataclass(frozen=True)
+class NearPage:
+    """What could be built instead of the figures typed so far."""
+
+    could: Sequence[answers.Instead]
 
 
 @dataclass(frozen=True)
@@ -150,7 +157,7 @@ def edit(request: HttpRequest, pk: int | None = None) -> HttpResponse:
         except BowyeryError as error:
             form.add_error(*services.beside(error, set(form.fields)))
             if isinstance(error, DesignError):
-                form.add_error(None, answers.instead(design, shown))
+                form.add_error(None, answers.instead_words(design, shown))
         else:
             messages.success(request, f"{design.name} is kept.")
             return redirect("designs:detail", pk=design.pk)
@@ -222,7 +229,7 @@ def near(request: HttpRequest, pk: int | None = None) -> HttpResponse:
     form = DesignForm(request.POST, shown=shown, tried=True)
     if not form.is_valid():
         return HttpResponse("")
-    return HttpResponse(escape(answers.instead(form.fill(design), shown)))
+    return show(request, "designs/_near.html", NearPage(answers.instead(form.fill(design), shown)))
 
 
 @require_POST
