@@ -82,7 +82,10 @@ def test_a_check_by_photograph_with_a_place_dragged(made_demo: SimpleNamespace) 
 def test_a_picture_is_read_by_taps(made_demo: SimpleNamespace) -> None:
     page: Page = made_demo.page
     _taken(page, made_demo.address, 0)
-    expect(page.locator("main .notice")).to_contain_text("the draw is not known")
+    # of a string that is no longer on: whatever it cannot tell, it says, and offers the taps
+    expect(page.locator("main .notice")).to_contain_text(
+        re.compile("the draw is not known|not as long as this bow")
+    )
     page.get_by_role("link", name="Tap five places instead").click()
     rings = page.locator("[data-tap]")
     expect(rings).to_have_count(5)

@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bowyery.bow.section import SectionValues, Shape, completed, integrate
+from bowyery.bow.section import SectionValues, Shape, completed, flattened, integrate
 from bowyery.errors import DescriptionError
 
 
@@ -276,3 +276,38 @@ def test_figures_may_differ_from_station_to_station() -> None:
             Shape("crowned back", {"radius_mm": float(radius)}), 0.03, [0.012], [1.0], [1.0]
         )
         assert both.stiffness[k] == pytest.approx(one.stiffness[0], rel=1e-12)
+
+
+@given(st.floats(0.012, 0.04), st.floats(0.0, 0.03), st.floats(0.5, 5.0))
+def test_flat_oval_tube(depth: float, flat: float, wall: float) -> None:
+    """A stadium less a stadium: a rectangle and a circle each, about the same middle."""
+    inside = depth - 2e-3 * wall
+
+    def about(d: float) -> tuple[float, float]:
+        return flat * d + np.pi * d**2 / 4, flat * d**3 / 12 + np.pi * d**4 / 64
+
+    whole, hollow = about(depth), about(inside)
+    values = section(
+        Shape("flat oval tube", {"wall_mm": wall}), depth + flat, [depth], [3e9], [1400.0]
+    )
+    assert values.area[0] == pytest.approx(whole[0] - hollow[0], rel=3e-4)
+    assert values.stiffness[0] == pytest.approx(3e9 * (whole[1] - hollow[1]), rel=3e-4)
+    assert values.axis[0] == pytest.approx(depth / 2)
+
+
+def test_a_rod_that_slides_in_a_tube_bends_beside_it() -> None:
+    plain = {"wall_mm": 3.0}
+    rod = {"rod_mm": 12.0, "rod_gpa": 43.0, "rod_density": 1950.0}
+    one = section(Shape("flat oval tube", plain), 0.03, [0.03], [3e9], [1400.0])
+    both = section(Shape("flat oval tube", plain | rod), 0.03, [0.03], [3e9], [1400.0])
+    assert both.stiffness[0] - one.stiffness[0] == pytest.approx(43e9 * np.pi * 0.012**4 / 64)
+    assert both.line_mass[0] - one.line_mass[0] == pytest.approx(1950 * np.pi * 0.006**2)
+    assert both.axis[0] == one.axis[0]
+
+
+@given(st.floats(0.02, 0.06), st.floats(0.3, 1.0))
+def test_a_tube_pressed_flat_is_as_long_around_as_it_was(across: float, share: float) -> None:
+    depth = share * across
+    wide = float(flattened(across, np.array(depth)))
+    assert 2 * (wide - depth) + np.pi * depth == pytest.approx(np.pi * across)
+    assert wide >= depth

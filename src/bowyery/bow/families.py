@@ -122,7 +122,7 @@ LAYOUTS: dict[str, Callable[[float], Layout]] = {
         tip_width=1.0625 * INCH,
         parallel=0.95,
         handle_depth=1.25 * INCH,
-        shape=Shape("tube", {"wall": 0.3}),
+        shape=Shape("flat oval tube", {"wall_mm": 4.0}),
         unknown="nothing",
         depth=(1.0625 * INCH, 1.0625 * INCH),
     ),

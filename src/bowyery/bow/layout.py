@@ -197,6 +197,7 @@ class Layout:
         tip: bent tips of both limbs, or None.
         lines: natural line of upper and lower limb by points, each in place of ``reflex``, or None.
         heated: its reflex was put in by heat.
+        depth_from: share of the bending limb from which ``depth`` runs to that at the nock.
     """
 
     length: float
@@ -223,6 +224,7 @@ class Layout:
     tip: BentTip | None = None
     lines: tuple[LimbLine | None, LimbLine | None] = (None, None)
     heated: bool = False
+    depth_from: float = 0.0
 
     @property
     def reflex_returns(self) -> tuple[float, float]:
@@ -318,13 +320,21 @@ class Layout:
             [self.root_width * full, full, self.tip_width],
         )
 
+    def strip_at(self, width: float | Floats) -> Floats:
+        """How wide a strip is cut out of a tube so that it closes to a width (m); nothing where it
+        is not closed to a taper.
+        """
+        tube = self.shape.name == "flat oval tube" and self.widths is None
+        return np.asarray(np.pi * np.maximum(0.0, self.width - width) * tube)
+
     def depth_at(self, places: Floats, upper: bool) -> Floats:
         """Given thickness at places from the root, where it is not solved for (m).
 
         Args:
             places: from the limb's root, ``(places,)`` (m).
         """
-        return np.interp(places, [0.0, self.limb_length(upper)], self.depth)
+        length, first = self.limb_length(upper), min(self.depth_from, 0.99)
+        return np.interp(places, [first * length, length], self.depth)
 
     def layers_at(self, places: Floats, upper: bool, wood: Material) -> tuple[Layer, ...]:
         """Layers from the back, with the wood as the rest of the depth.

@@ -66,6 +66,9 @@ class Shape:
     the belly's flat
     - ``crowned back``: ``radius_mm``, of the log; the back is its arc, the belly flat
     - ``tube``: an elliptical tube; ``wall``, its share of the radius (1: solid)
+    - ``flat oval tube``: flat at back and belly, half round at the sides, and round where it is as
+    deep as wide; ``wall_mm`` alike all round; in it may lie a round rod of ``rod_mm`` that slides
+    freely, of ``rod_gpa`` and ``rod_density``
     - ``culm segment``: a slat as split from a hollow culm, sides upright; ``radius_mm``, of the
     culm's skin, which
       is the back; the belly is the hollow of the culm, and the depth is measured down to the
@@ -167,6 +170,35 @@ def _tube(z: Floats, depth: Floats, width: Floats, figures: Figures) -> Floats:
     return np.asarray(outer - inner)
 
 
+def _flat_oval_sides(
+    z: Floats, depth: Floats, width: Floats, figures: Figures
+) -> tuple[Floats, Floats]:
+    """Width from side to side, and that of the hollow."""
+    radius, flat = 0.5 * depth, np.maximum(width - depth, 0.0)
+    within = radius - np.minimum(figures["wall_mm"] * 1e-3, radius)
+    off = (z - radius) ** 2
+    inner = np.where(off < within**2, flat + 2 * np.sqrt(np.maximum(within**2 - off, 0.0)), 0.0)
+    return np.asarray(flat + 2 * np.sqrt(np.maximum(radius**2 - off, 0.0))), np.asarray(inner)
+
+
+def _flat_oval(z: Floats, depth: Floats, width: Floats, figures: Figures) -> Floats:
+    outer, inner = _flat_oval_sides(z, depth, width, figures)
+    return np.asarray(outer - inner)
+
+
+def _wall_share(depth: Floats, width: Floats, figures: Figures) -> Floats:
+    return np.minimum(figures["wall_mm"] * 1e-3 / depth, 0.5)
+
+
+def flattened(around: float | Floats, depth: Floats) -> Floats:
+    """Width of a tube that is pressed flat to a depth: as long around as it was round (m).
+
+    Args:
+        around: its diameter while it was round (m).
+    """
+    return np.asarray(depth + 0.5 * np.pi * (around - depth))
+
+
 def _culm_wall(depth: Floats, width: Floats, figures: Figures) -> Floats:
     """Radius of the culm's hollow (m)."""
     radius = figures["radius_mm"] * 1e-3
@@ -247,6 +279,16 @@ PROFILES: dict[str, _Profile] = {
         _tube,
         (_at(lambda f: 0.5 * f["wall"]), _at(lambda f: 1 - 0.5 * f["wall"])),
         {"wall": (0.2, 0.0, 1.0)},
+    ),
+    "flat oval tube": _Profile(
+        _flat_oval,
+        (_wall_share, lambda d, w, f: 1 - _wall_share(d, w, f)),
+        {
+            "wall_mm": (3.0, 0.0, 50.0),
+            "rod_mm": (0.0, -1.0, 60.0),
+            "rod_gpa": (40.0, 0.0, 300.0),
+            "rod_density": (1950.0, 0.0, 9000.0),
+        },
     ),
     "culm segment": _Profile(_culm, (_crown, _culm_hollow), {"radius_mm": (40.0, 0.0, 1e4)}),
     "culm segment, skin to the belly": _Profile(
@@ -344,7 +386,12 @@ def integrate(
             es += modulus * (part * z).sum(-1)
             ei += modulus * (part * z**2).sum(-1)
     axis = es / np.where(ea > 0, ea, 1.0)
-    return SectionValues(ei - ea * axis**2, ea, axis, depth, mass, area)
+    bent = ei - ea * axis**2
+    if np.any(shape.figures.get("rod_mm", 0.0)):  # it slides, and bends beside the tube
+        radius, stiff = 0.5e-3 * shape.figures["rod_mm"], 1e9 * shape.figures["rod_gpa"]
+        bent = bent + 0.25 * np.pi * stiff * radius**4
+        mass = mass + shape.figures["rod_density"] * np.pi * radius**2
+    return SectionValues(bent, ea, axis, depth, mass, area)
 
 
 def sides_at(shape: Shape, z: Floats, depth: Floats, width: Floats) -> tuple[Floats, Floats]:
@@ -356,7 +403,12 @@ def sides_at(shape: Shape, z: Floats, depth: Floats, width: Floats) -> tuple[Flo
         depth: whole depth (m).
         width: at the stations (m).
     """
-    hollow = {"tube": _tube_sides, SLATS[0]: _culm_sides, SLATS[1]: _turned_sides}.get(shape.name)
+    hollow = {
+        "tube": _tube_sides,
+        "flat oval tube": _flat_oval_sides,
+        SLATS[0]: _culm_sides,
+        SLATS[1]: _turned_sides,
+    }.get(shape.name)
     if hollow is not None:
         return hollow(z, depth, width, shape.figures)
     outer = width_at(shape, z, depth, width)

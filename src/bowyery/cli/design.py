@@ -118,7 +118,7 @@ def _figures(given: argparse.Namespace, layout: Layout) -> Figures:
             found[name] = read(text, quantity, METRIC)
         else:
             found[name] = text
-    if layout.shape.name == "tube" and given.width and not given.tip_width:
+    if layout.shape.name == "flat oval tube" and given.width and not given.tip_width:
         found["tip_width"] = found["width"]  # stock of one size
     back, belly = _layers("back", given.back), _layers("belly", given.belly)
     lams = [*back.pop("lams", []), *belly.pop("lams", [])]

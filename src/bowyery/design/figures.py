@@ -11,6 +11,9 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any, Literal
 
+import numpy as np
+
+from bowyery.arrays import Floats
 from bowyery.bow.layout import (
     BEND_FAMILIES,
     BRACE_HEIGHT,
@@ -26,7 +29,7 @@ from bowyery.bow.layout import (
     ground,
 )
 from bowyery.bow.natural import BentTip, LimbLine
-from bowyery.bow.section import PROFILES, Shape
+from bowyery.bow.section import PROFILES, Shape, flattened
 from bowyery.errors import DescriptionError
 from bowyery.mechanics.dynamics import USUAL_ARROW
 from bowyery.strings.thread import usual_string
@@ -35,6 +38,7 @@ from bowyery.units.quantity import INCH
 from bowyery.wood.materials import Fibre, Material, at_moisture
 
 USUAL_FIBRE = "polyester"
+ROD = "unidirectional glass"
 # Radius of a small log and of a stout culm (m), for sections that follow it.
 USUAL_RADIUS = {
     "crowned back": 0.06,
@@ -60,6 +64,29 @@ SOLVE_FOR = {
     "nothing": "nothing: the stock has its thickness",
 }
 BACK_BOWS = {"1": "one", "2": "two, on one another"}
+# Plastic pipe as it is sold: outside diameter and wall (in; the metric ones mm), by the dimensions
+# common to all makers (ASME B36.10, schedules 40 and 80; EN 1452, 10 and 16 bar).
+PIPES = {
+    "1/2 in schedule 40": (0.840, 0.109), "3/4 in schedule 40": (1.050, 0.113),
+    "1 in schedule 40": (1.315, 0.133), "1 1/4 in schedule 40": (1.660, 0.140),
+    "1 1/2 in schedule 40": (1.900, 0.145), "1/2 in schedule 80": (0.840, 0.147),
+    "3/4 in schedule 80": (1.050, 0.154), "1 in schedule 80": (1.315, 0.179),
+    "20 mm, 16 bar": (20.0, 1.5), "25 mm, 16 bar": (25.0, 1.9), "32 mm, 16 bar": (32.0, 2.4),
+    "32 mm, 10 bar": (32.0, 1.6), "40 mm, 16 bar": (40.0, 3.0), "40 mm, 10 bar": (40.0, 1.9),
+}  # fmt: skip
+
+
+def _pipe_words(name: str) -> str:
+    unit = "mm" if "mm" in name else "in"
+    across, wall = PIPES[name]
+    return f"{name}: {across:g} {unit} across, wall {wall:g} {unit}"
+
+
+TUBE_ENDS = {
+    "": "as they are",
+    "flat": "pressed flat by heat, as thick at the nock as said",
+    "taper": "cut open and closed to a taper, as wide at the tip as said",
+}
 REFLEX_BY = {"": "growth, or glue where layers are laid on", "1": "heat"}
 TIPS = {"": "works: it opens as the bow is drawn", "1": "is stiff"}
 MARKED_IN = {"imperial": "shop fractions (64ths)", "metric": "millimetres (half steps)"}
@@ -148,7 +175,9 @@ class Figures:
         "per cent of the full width; less: widest further out", "per cent of the width",
     )  # fmt: skip
     tip_width: float = _size("tip width", 0.5 * INCH, OUTLINE, "Tip width")
-    section: str = _choice({one: one for one in PROFILES}, "rectangle", SECTION, "Section")
+    section: str = _choice(
+        {one: one for one in PROFILES if one != "flat oval tube"}, "rectangle", SECTION, "Section"
+    )
     section_radius: float | None = _maybe(
         "radius of log or culm", SECTION, "Radius of log or culm",
         "for a crowned back or a culm segment; empty: a usual one",
@@ -156,6 +185,17 @@ class Figures:
     tube_wall: float | None = _maybe(
         "wall of a tube", SECTION, "Wall of the tube", "for a tube, whose width is its diameter"
     )
+    tube_stock: str = _choice(
+        {"": "of the width and wall that are said"} | {name: _pipe_words(name) for name in PIPES},
+        "", SECTION, "A pipe as it is sold", "in place of the limb's width and the tube's wall",
+    )  # fmt: skip
+    tube_ends: str = _choice(
+        TUBE_ENDS, "", SECTION, "Its limbs are", "from where the full width ends to the nock"
+    )
+    tube_rod: float | None = _maybe(
+        "rod in a tube", SECTION, "Rod inside it, across", "it slides freely; empty: none"
+    )
+    tube_rod_of: str = _is("layer", "", SECTION, "The rod is of")
     solve_for: str = _choice(
         SOLVE_FOR, "thickness", SECTION, "Solve for", "of the wood; with layers on it, of the core"
     )
@@ -243,6 +283,10 @@ class Figures:
             weight: wanted (N).
             stuff: what the shop's materials and threads are, by name.
         """
+        if self.section == "tube" and self.tube_stock:
+            return self._of_the_pipe().layout(length, weight, stuff)
+        if self.section == "tube":
+            self._fits_a_tube()
         back = (*self._layer("back", stuff), *self._lams("back", stuff))
         belly = (*self._lams("belly", stuff), *self._layer("belly", stuff))
         unknown: Unknown = "core" if back or belly else "thickness"
@@ -264,7 +308,8 @@ class Figures:
             least_tip=self.least_tip,
             reflex=self.reflex,
             heated=bool(self.reflex_by),
-            shape=self._shape(),
+            depth_from=self.parallel if self.section == "tube" else 0.0,
+            shape=self._shape(stuff),
             back=back,
             belly=belly,
             unknown=unknown,
@@ -327,23 +372,60 @@ class Figures:
             if lam["side"] == side
         )
 
-    def _shape(self) -> Shape:
+    def _of_the_pipe(self) -> Figures:
+        """The same with the width and wall of its pipe."""
+        unit = 1e-3 if "mm" in self.tube_stock else INCH
+        across, wall = (unit * one for one in PIPES[self.tube_stock])
+        tip = self.tip_width if self.tube_ends == "taper" else across
+        return dataclasses.replace(self, tube_stock="", width=across, tip_width=tip, tube_wall=wall)
+
+    def _fits_a_tube(self) -> None:
+        """Raise DescriptionError for ends that no such tube can be given."""
+        walls = 2 * (self.tube_wall or 0.15 * self.width)
+        if self.tube_ends == "flat" and not walls <= self.depth_nock <= self.width:
+            raise DescriptionError(
+                "Pressed flat it is no thicker than round, and no thinner than its two walls.",
+                "depth_nock",
+            )
+        if self.tube_ends == "taper" and not walls <= self.tip_width <= self.width:
+            raise DescriptionError(
+                "Closed to a taper it is no wider at the tip, and no narrower than its two walls.",
+                "tip_width",
+            )
+        hollow = (self.depth_nock if self.tube_ends == "flat" else self.width) - walls
+        if self.tube_rod and self.tube_rod > hollow:
+            raise DescriptionError("This rod does not go into the tube.", "tube_rod")
+
+    def _shape(self, stuff: Stuff) -> Shape:
         """The section with the figure of its own stock."""
         if self.section in USUAL_RADIUS:
             radius = self.section_radius or USUAL_RADIUS[self.section]
             return Shape(self.section, {"radius_mm": radius * 1e3})
         if self.section == "tube":
-            wall = 2 * (self.tube_wall or 0.15 * self.width) / self.width
-            return Shape("tube", {"wall": min(1.0, wall)})
+            figures: dict[str, float | Floats] = {
+                "wall_mm": 1e3 * min(self.tube_wall or 0.15 * self.width, 0.5 * self.width)
+            }
+            if self.tube_rod:
+                rod = stuff.material(self.tube_rod_of or ROD)
+                figures |= {
+                    "rod_mm": 1e3 * self.tube_rod,
+                    "rod_gpa": 1e-9 * rod.modulus,
+                    "rod_density": rod.density,
+                }
+            return Shape("flat oval tube", figures)
         return Shape(self.section)
 
     def _depth(self) -> tuple[float, float]:
-        """Thickness at root and nock (m); a tube is as thick as it is wide."""
+        """Thickness at root and nock (m); a tube that is not pressed is as thick as wide."""
         if self.section == "tube":
-            return self.width, self.tip_width
+            return self.width, self.depth_nock if self.tube_ends == "flat" else self.tip_width
         return self.depth_root, self.depth_nock
 
     def _widths(self) -> tuple[WidthPoints, WidthPoints] | None:
+        if self.section == "tube" and self.tube_ends == "flat":
+            tip = float(flattened(self.width, np.array(self.depth_nock)))
+            points = ((0.0, self.width), (self.parallel, self.width), (1.0, tip))
+            return points, points
         if not self.outline:
             return None
         upper = self.outline["upper"]
@@ -393,7 +475,8 @@ NAMED = {
     "back_bow.tip_width": "back_bow_tip", "back_bow.depth": "back_bow_root",
     "back_bow.tied": "back_bow_tied", "back_bow.tension": "cable_tension",
     "back_bow.slack": "cable_slack", "section.radius_mm": "section_radius",
-    "section.wall": "tube_wall", "beyond": "beyond_upper",
+    "section.wall": "tube_wall", "section.wall_mm": "tube_wall", "section.rod_mm": "tube_rod",
+    "beyond": "beyond_upper",
     "widths.upper": "upper_wide_root", "widths.lower": "lower_wide_root",
     "line.upper": "upper_lies_nock", "line.lower": "lower_lies_nock",
 }  # fmt: skip
@@ -412,8 +495,8 @@ def figures_of(layout: Layout) -> dict[str, Any]:
     own = layout.shape.figures
     if "radius_mm" in own:
         figures["section_radius"] = own["radius_mm"] / 1e3
-    if layout.shape.name == "tube":
-        figures["tube_wall"] = own["wall"] * layout.width / 2
+    if layout.shape.name == "flat oval tube":
+        figures |= {"section": "tube", "tube_wall": own["wall_mm"] / 1e3}
     if layout.tip is not None:
         static = "1" if layout.tip.static else ""
         figures |= {

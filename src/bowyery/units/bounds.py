@@ -82,6 +82,7 @@ BOUNDS: dict[str, Bound] = {
     "reflex": _length(-0.12, 0.12),
     "radius of log or culm": _length(0.008, 1.0),
     "wall of a tube": _length(0.0005, 0.03),
+    "rod in a tube": _length(0.002, 0.05),
     "share of a size": Bound("", 1e-6, 1.0),
     "curvature": Bound("", -40.0, 40.0),
     "angle": Bound("", -90.0, 90.0),

@@ -35,6 +35,9 @@ DENSE, DENSER_SHARE, MOST_SHARE = 710.0, 0.0011, 1.0
 USUAL_WORK = 2.1
 # The belly sets before the back breaks, whatever the stave: at most at this share of that strain.
 _FIRST = 0.9
+# Share of its yield strain that a plastic bears for hours without creeping on (a judgement, after
+# the design stresses of pressure pipes).
+CREEPS = 0.3
 FIBRE_SATURATION = 0.25
 # Above this wood is worked green; and how much more of a bend it then keeps, full of water (a
 # judgement of the bench: a green limb keeps two thirds to three quarters where a dry one keeps two
@@ -108,6 +111,11 @@ class Material:
     def ductile(self) -> bool:
         """Whether it yields where others break."""
         return self.kind == "plastic"
+
+    @property
+    def creep_strain(self) -> float | None:
+        """Strain under which it may stand strung for a day and come back: a plastic's, or None."""
+        return CREEPS * self.nominal_strain if self.ductile else None
 
     @property
     def rupture_strain(self) -> float:

@@ -234,11 +234,16 @@ class DesignForm(VersionedForm):
             )
         if (
             data.get("section") == "tube"
+            and not (data.get("tube_ends") or data.get("tube_stock"))
             and data.get("tip_width")
             and width
             and data["tip_width"].value != width.value
         ):
-            self.add_error("tip_width", "A tube is of one size: make the tips as wide as the limb.")
+            self.add_error(
+                "tip_width",
+                "A tube is of one size: make the tips as wide as the limb, or say how its limbs are"
+                " shaped.",
+            )
         for side in ("back", "belly"):
             root, nock = data.get(f"{side}_root"), data.get(f"{side}_nock")
             if data.get(side) and root and nock and not max(root.value, nock.value):

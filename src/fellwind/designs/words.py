@@ -8,14 +8,14 @@ from dataclasses import dataclass
 
 from bowyery.bow.bow import SIDES
 from bowyery.bow.families import LAYOUTS
-from bowyery.bow.layout import Layout
+from bowyery.bow.layout import Layout, Mark
 from bowyery.design.figures import asked, figures_of
 from bowyery.design.risks import ABRUPT_FADE, LATERAL_RULE, risks
 from bowyery.design.solution import Solution
 from bowyery.design.usual import Kind
 from bowyery.design.verdict import CONDEMNED, MEND, Verdict, worst
 from bowyery.errors import UnreadableError
-from bowyery.mechanics.strain import SetForecast
+from bowyery.mechanics.strain import SetForecast, surface_strain
 from bowyery.units.quantity import INCH, LENGTH, POUND_FORCE, Units
 from bowyery.wood.materials import Material, at_moisture
 from bowyery.wood.stave import run_out
@@ -64,6 +64,13 @@ def warnings(found: Solution, design: Design, shown: Units, said: Verdict) -> li
             f"This stock pulls {shown.fine_weight(found.weight)}, {word} than the"
             f" {shown.weight(design.weight)} that is wanted. Solve for the length below, or take"
             " other stock."
+        )
+    creeps = wood.creep_strain
+    standing = float(surface_strain(found.curve.shapes)[:, 0].max())
+    if creeps is not None and standing > creeps:
+        told.append(
+            f"Strung, its surface stands at {standing * 100:.2f} %; {wood.name} creeps on above"
+            f" {creeps * 100:.2f} %. Unstring it after every round, or brace it lower."
         )
     if wood.greenness > 0.1:
         told.append(_green(design, wood))
@@ -123,10 +130,12 @@ def _secondary(found: Solution, design: Design, shown: Units) -> list[str]:
             " or make the grip less deep."
         )
     if risk.outer_share > 0.16:
+        lighter = "Narrow them as far as the nocks allow."
+        if design.stock == "tube":
+            lighter = "Cut the tube open and close it to a taper, or take a slighter one."
         said.append(
             f"The outer fifth of the limbs holds {risk.outer_share * 100:.0f} % of their mass,"
-            f" {shown.bulk_mass(risk.outer_mass)}: heavy tips cost speed and kick. Narrow them as"
-            " far as the nocks allow."
+            f" {shown.bulk_mass(risk.outer_mass)}: heavy tips cost speed and kick. {lighter}"
         )
     stave = design.stave
     if stave is not None and stave.drift and stave.drift_over:
@@ -267,7 +276,7 @@ def starting_values(chosen: str, stave: str) -> dict[str, object]:
 
 
 # Woods of their own that layouts begin with.
-OWN_WOOD = {"tube": "rigid PVC", "back-bow": "bamboo slat"}
+OWN_WOOD = {"flat oval tube": "rigid PVC", "back-bow": "bamboo slat"}
 
 
 def layout_initial(layout: Layout) -> dict[str, object]:
@@ -333,11 +342,22 @@ def _looked_over(design: Design) -> list[WalkStep]:
     return [WalkStep("Look over the back", BACK_FIGURES[kind], BACK_CHECKS[kind])]
 
 
+def tube_words(layout: Layout, mark: Mark, shown: Units) -> str:
+    """What is done to a tube at a mark."""
+    strip = float(layout.strip_at(mark.width))
+    if strip > 0:
+        return f"cut out {shown.thickness(strip)}"
+    if mark.width > mark.thickness:
+        return f"press to {shown.thickness(mark.thickness)} × {shown.thickness(mark.width)}"
+    return "as it is"
+
+
 def walk(design: Design, found: Solution, shown: Units) -> list[WalkStep]:
     """The marks of a bow in the order they are made on the wood."""
     layout = found.layout
     half = layout.length / 2
-    ends = "No check or knot at either nock?"
+    tube = design.stock == "tube"
+    ends = "No crack at either nock?" if tube else "No check or knot at either nock?"
     agree = "Measure from the other end too: the two halves must agree."
     follows = design.figures.centre_line == "follow"
     line = (
@@ -345,6 +365,8 @@ def walk(design: Design, found: Solution, shown: Units) -> list[WalkStep]:
         if follows
         else "Straight, whatever the grain does."
     )
+    if tube:
+        line = "Straight: stretch a thread from nock to nock."
     steps = [
         WalkStep(
             "Square both ends and mark the bow's length between the nocks on the back",
@@ -375,7 +397,8 @@ def walk(design: Design, found: Solution, shown: Units) -> list[WalkStep]:
             else "Both the same from the centre."
         )
         fades = " · ".join(shown.length(layout.root_from_centre(k)) for k in (True, False))
-        here = "From here outwards the limb bends; no knot should sit just here."
+        here = "From here outwards the limb bends; no "
+        here += "scratch may run across it here." if tube else "knot should sit just here."
         steps.append(
             WalkStep(
                 "Mark the grip, above and below the centre",
@@ -407,7 +430,10 @@ def walk(design: Design, found: Solution, shown: Units) -> list[WalkStep]:
                 f"{shown.thickness(mark.width)} wide in all; {thick} thick once the sides are"
                 f" square.{nock}"
             )
-            steps.append(WalkStep(what, f"{each} + {each}", check))
+            if tube:
+                each, check = tube_words(layout, mark, shown), f"{thick} thick there.{nock}"
+                what = f"{side.capitalize()} limb, {name}, {shown.length(mark.from_centre)} out"
+            steps.append(WalkStep(what, each if tube else f"{each} + {each}", check))
     again = "Both halves alike? If a tip was cut, halve what is left."
     steps.append(
         WalkStep("After any cut at a tip, find the centre again", shown.length(half), again)

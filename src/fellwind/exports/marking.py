@@ -81,13 +81,35 @@ def marking_table(
         words("Lower limb left, back upwards; widths and depths three times as large.", 10),
         gap(6),
         _table(found, paper, marked_in),
-        words("Leave the thickness full by a shaving or two until tillering; leave knots proud."
-              " Both edges alike.", space=8),
-        words("Saw, axe and drawknife: cut away from hand and body. Dust: mask and extraction."),
+        *(words(one, space=8) for one in _by_hand(found, shown)),
     ]  # fmt: skip
     if found.wood.caution:
         story.append(words(found.wood.caution, bold=True))
     return made(story, paper, f"Marking table, {name}", f"{name} for {archer}")
+
+
+def _by_hand(found: Solution, shown: Units) -> list[str]:
+    """How the marks are worked to, with the caution that belongs to it."""
+    if found.layout.shape.name != "flat oval tube":
+        return [
+            "Leave the thickness full by a shaving or two until tillering; leave knots proud. Both"
+            " edges alike.",
+            "Saw, axe and drawknife: cut away from hand and body. Dust: mask and extraction.",
+        ]
+    said = []
+    widest = float(found.layout.strip_at(min(m.width for m in found.marks)))
+    if widest > 0:
+        said.append(
+            "The inner outline of the template is the strip that is cut out along the middle of"
+            f" the back, {shown.thickness(widest)} wide at the nocks. Warm the limb, close it round"
+            " a taper of wood, and let it cool there."
+        )
+    elif found.layout.widths is not None:
+        said.append(
+            "Warm each limb until it gives, press it between two boards to the thickness at its"
+            " marks, and let it cool there; it grows wider by itself."
+        )
+    return [*said, "Heat plastic in moving air only, and never until it smokes. Gloves."]
 
 
 def _cells(

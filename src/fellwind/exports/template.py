@@ -34,12 +34,14 @@ class Template:
         width: from the back, even about the centre line.
         depth: from the side, below the back.
         marks: places of the marks, with their words.
+        strip: width that is cut out of a tube along the middle of its back, zero where nothing is.
     """
 
     at: Floats
     width: Floats
     depth: Floats
     marks: tuple[tuple[float, str], ...]
+    strip: Floats
 
     @property
     def reach(self) -> tuple[float, float]:
@@ -48,7 +50,14 @@ class Template:
 
     def outline(self) -> list[tuple[float, float]]:
         """From the back, closed about the centre line."""
-        top = [(float(x), float(w) / 2) for x, w in zip(self.at, self.width, strict=True)]
+        return self._about(self.width)
+
+    def cuts(self) -> list[list[tuple[float, float]]]:
+        """What is cut out of a tube so that it closes to a taper, or nothing."""
+        return [self._about(self.strip)] if self.strip.any() else []
+
+    def _about(self, wide: Floats) -> list[tuple[float, float]]:
+        top = [(float(x), float(w) / 2) for x, w in zip(self.at, wide, strict=True)]
         return [*top, *((x, -y) for x, y in reversed(top))]
 
     def placed(self, high: float) -> tuple[float, list[tuple[list[tuple[float, float]], float]]]:
@@ -57,7 +66,8 @@ class Template:
         """
         middle = high - 28 - float(self.width.max()) / 2
         back = high - 62 - float(self.width.max())
-        return middle, [(self.outline(), middle), (self.side(), back)]
+        about = [self.outline(), *self.cuts()]
+        return middle, [*((line, middle) for line in about), (self.side(), back)]
 
     def side(self) -> list[tuple[float, float]]:
         """From the side, the back at 0."""
@@ -112,7 +122,8 @@ def template_of(found: Solution, marked_in: World, fade_shape: str = "straight")
         nock = [m for m in found.marks if m.limb == side][-1]
         if beyond > 0:
             end = sign * (nock.from_centre + beyond)
-            rows.append((end, TIP_END * nock.width, TIP_END * nock.thickness))
+            whole = 1.0 if layout.unknown == "nothing" else TIP_END
+            rows.append((end, whole * nock.width, whole * nock.thickness))
     places, width, depth = 1000 * np.array(sorted(rows)).T
     sizes = [
         (
@@ -121,7 +132,8 @@ def template_of(found: Solution, marked_in: World, fade_shape: str = "straight")
         )
         for m in found.marks
     ]
-    return Template(places, width, depth, tuple(sorted(sizes)))
+    strip = 1000 * layout.strip_at(width / 1000)
+    return Template(places, width, depth, tuple(sorted(sizes)), strip)
 
 
 def dxf(shape: Template, name: str) -> bytes:
@@ -135,13 +147,15 @@ def dxf(shape: Template, name: str) -> bytes:
     document = new_drawing("R2010", setup=True)
     document.units = dxf_units.MM
     space = document.modelspace()
-    for layer in ("OUTLINE", "SIDE", "CENTRE", "MARKS"):
+    for layer in ("OUTLINE", "SIDE", "CENTRE", "MARKS", *("CUT" for _ in shape.cuts())):
         document.layers.add(layer)
     drop = float(shape.width.max()) / 2 + 30
     space.add_lwpolyline(shape.outline(), close=True, dxfattribs={"layer": "OUTLINE"})
     space.add_lwpolyline(
         [(x, y - drop) for x, y in shape.side()], close=True, dxfattribs={"layer": "SIDE"}
     )
+    for cut in shape.cuts():
+        space.add_lwpolyline(cut, close=True, dxfattribs={"layer": "CUT"})
     low, high = shape.reach
     space.add_line((low - 10, 0), (high + 10, 0), dxfattribs={"layer": "CENTRE"})
     for at, said in ((0.0, name), *shape.marks):
@@ -168,13 +182,15 @@ def svg(shape: Template, name: str) -> str:
         f'<text x="{at + 1:.3f}" y="{middle - 5:.3f}" font-size="3">{escape(said)}</text>'
         for at, said in shape.marks
     )
+    cuts = "".join(f'<path id="cut" d="{path(one, middle)}" {line}/>' for one in shape.cuts())
     title = escape(name)
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{width:.3f}mm" height="{height:.3f}mm"'
         f' viewBox="{left:.3f} 0 {width:.3f} {height:.3f}"><title>{title}</title><path id="outline"'
         f' d="{path(shape.outline(), middle)}" {line}/><path id="side"'
         f' d="{path(shape.side(), below)}" {line}/><path id="centre" d="M{low - 10:.3f}'
-        f' {middle:.3f}H{high + 10:.3f}" {line} stroke-dasharray="6 2 1 2"/>{marks}<path id="check"'
+        f' {middle:.3f}H{high + 10:.3f}" {line} stroke-dasharray="6 2 1 2"/>{cuts}{marks}'
+        f'<path id="check"'
         f' d="M{low:.3f} {height - 8:.3f}h{CHECK:.3f}" {line}/><text x="{low:.3f}"'
         f' y="{height - 10:.3f}" font-size="3">this line is {CHECK:.0f} mm long</text></svg>'
     )
