@@ -39,6 +39,12 @@ from bowyery.wood.materials import Fibre, Material, at_moisture
 
 USUAL_FIBRE = "polyester"
 ROD = "unidirectional glass"
+RODS = {
+    ROD: "glass in resin",
+    "rigid PVC": "the same plastic",
+    "bamboo slat": "bamboo",
+    "white ash": "ash",
+}
 # Radius of a small log and of a stout culm (m), for sections that follow it.
 USUAL_RADIUS = {
     "crowned back": 0.06,
@@ -195,7 +201,7 @@ class Figures:
     tube_rod: float | None = _maybe(
         "rod in a tube", SECTION, "Rod inside it, across", "it slides freely; empty: none"
     )
-    tube_rod_of: str = _is("layer", "", SECTION, "The rod is of")
+    tube_rod_of: str = _choice(RODS, ROD, SECTION, "The rod is of")
     solve_for: str = _choice(
         SOLVE_FOR, "thickness", SECTION, "Solve for", "of the wood; with layers on it, of the core"
     )
@@ -286,7 +292,7 @@ class Figures:
         if self.section == "tube" and self.tube_stock:
             return self._of_the_pipe().layout(length, weight, stuff)
         if self.section == "tube":
-            self._fits_a_tube()
+            self.fits_a_tube()
         back = (*self._layer("back", stuff), *self._lams("back", stuff))
         belly = (*self._lams("belly", stuff), *self._layer("belly", stuff))
         unknown: Unknown = "core" if back or belly else "thickness"
@@ -379,8 +385,10 @@ class Figures:
         tip = self.tip_width if self.tube_ends == "taper" else across
         return dataclasses.replace(self, tube_stock="", width=across, tip_width=tip, tube_wall=wall)
 
-    def _fits_a_tube(self) -> None:
-        """Raise DescriptionError for ends that no such tube can be given."""
+    def fits_a_tube(self) -> None:
+        """Raise DescriptionError for ends that no such tube can be given, or a rod."""
+        if self.tube_stock:
+            return self._of_the_pipe().fits_a_tube()
         walls = 2 * (self.tube_wall or 0.15 * self.width)
         if self.tube_ends == "flat" and not walls <= self.depth_nock <= self.width:
             raise DescriptionError(
@@ -406,7 +414,7 @@ class Figures:
                 "wall_mm": 1e3 * min(self.tube_wall or 0.15 * self.width, 0.5 * self.width)
             }
             if self.tube_rod:
-                rod = stuff.material(self.tube_rod_of or ROD)
+                rod = stuff.material(self.tube_rod_of)
                 figures |= {
                     "rod_mm": 1e3 * self.tube_rod,
                     "rod_gpa": 1e-9 * rod.modulus,

@@ -174,7 +174,7 @@ def _kind(values: dict[str, Any], given: Mapping[str, str], shown: Units) -> dic
     fresh |= {
         "tip_bent": "", "tip_angle": 0.0, "tip_static": "", "back": "", "belly": "",
         "back_bow_length": "", "solve_for": "thickness", "section_radius": "", "tube_wall": "",
-        "tube_ends": "", "tube_stock": "", "tube_rod": "", "tube_rod_of": "",
+        "tube_ends": "", "tube_stock": "", "tube_rod": "",
         "grip_width": "", "length": "", "kind": given["choice"],
     }  # fmt: skip
     for name in rows.row_names(rows.names_in(values)):

@@ -13,7 +13,7 @@ from bowyery.bow import bowfile
 from bowyery.bow.bow import SIDES, Bow
 from bowyery.bow.layout import GAP_WANTED
 from bowyery.design.figures import FIGURES, GROUPS, PAPER, Figure, Figures, asked
-from bowyery.errors import BowyeryError
+from bowyery.errors import BowyeryError, DescriptionError
 from bowyery.units.quantity import INCH, Units
 from fellwind.designs import rows
 from fellwind.designs.models import Design
@@ -244,6 +244,11 @@ class DesignForm(VersionedForm):
                 "A tube is of one size: make the tips as wide as the limb, or say how its limbs are"
                 " shaped.",
             )
+        if data.get("section") == "tube" and not self.errors:
+            try:
+                Figures(**self.figures()).fits_a_tube()
+            except DescriptionError as error:
+                self.add_error(error.place, error.reason)
         for side in ("back", "belly"):
             root, nock = data.get(f"{side}_root"), data.get(f"{side}_nock")
             if data.get(side) and root and nock and not max(root.value, nock.value):
