@@ -423,7 +423,8 @@ def _worked(piece: Workpiece, past: History, plan: act.Plan) -> BenchState:
         ask=_to_ask(grid, strung, now, past, further.value, walked, spared), rulers=walked.rulers,
         hinges=hinges, older=walked.older,
         chance=chance_of(
-            grid, strung, now, further.value, np.maximum(0.0, pulled - walked.kept)
+            grid, strung, now, further.value, np.maximum(0.0, pulled - walked.kept),
+            float(walked.narrow.chances().sum()),
         ),
     )  # fmt: skip
 

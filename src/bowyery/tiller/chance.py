@@ -27,6 +27,12 @@ from bowyery.tiller.kinds.edge import EDGE_ERROR
 # Sound staves that somebody chose bear more than the book's mean of all wood, by so much in the
 # log, and differ by so much from one another.
 CHOSEN, STRENGTH_SPREAD = 0.12, 0.1
+# A limb's worst inch bends further than the mean of the place it lies in, which is all readings
+# tell: by so much in the log, and from limb to limb by so much more or less.
+ROUGH, ROUGH_SPREAD = 0.1, 0.08
+# A hinge bends so much further than the limb about it, in the log; and sits where that counts in so
+# many of the limbs that have one.
+HINGED, WHERE_IT_COUNTS = 0.3, 0.5
 SPAN = 0.15  # of the straight edge that one more reading would be laid with (m)
 
 
@@ -55,7 +61,7 @@ def _below(off: float, spread: float) -> float:
 
 
 def chance_of(
-    limbs: LimbGrid, bow: Bow, now: Estimate, draw: float, new_set: Floats
+    limbs: LimbGrid, bow: Bow, now: Estimate, draw: float, new_set: Floats, hinge: float = 0.0
 ) -> Chance | None:
     """The chance of a pull; None where the bow cannot be drawn so, or nothing is known to break it.
 
@@ -65,6 +71,7 @@ def chance_of(
         draw: from nocking point to pivot (m).
         new_set: curvature that stays for it and has not stayed yet, at the places of natural bend,
             ``(2, CROOKS)`` (1/m).
+        hinge: how likely one of the limbs has a narrow weakness.
     """
     few = few_cells(limbs)
     stiff = few.stiffened(np.exp(at_nodes(now.field, few))[:, None])
@@ -81,24 +88,31 @@ def chance_of(
     if not np.isfinite(limit).any():
         return None
     spread = at_nodes(now.spread, few)
-    spare = np.log(limit / np.maximum(bend, 1e-9)) + CHOSEN
-    both = np.hypot(STRENGTH_SPREAD, spread)
+    spare = np.log(limit / np.maximum(bend, 1e-9)) + CHOSEN - ROUGH
+    wood = float(np.hypot(STRENGTH_SPREAD, ROUGH_SPREAD))
+    both = np.hypot(wood, spread)
     side, node = np.unravel_index(int((spare / both).argmin()), spare.shape)
     off, own, there = (float(v[side, node]) for v in (spare, spread, bend))
     error = EDGE_ERROR / max(there * SPAN**2 / 8, 1e-6)
     left = own * error / float(np.hypot(own, error))
-    moved, after = sqrt(max(0.0, own**2 - left**2)), float(np.hypot(STRENGTH_SPREAD, left))
+    moved, after = sqrt(max(0.0, own**2 - left**2)), float(np.hypot(wood, left))
+    hinged = WHERE_IT_COUNTS * min(1.0, hinge)
     lever = few.length[:, 0, None] * (1 - np.linspace(0, 1, new_set.shape[1]))
     step = few.length[:, 0, None] / (new_set.shape[1] - 1)
     sets = float(np.mean(np.trapezoid(new_set * lever, axis=1) * step[:, 0]))
     return Chance(
-        _below(off, float(both[side, node])),
-        _below(off + moved, after),
-        _below(off - moved, after),
+        _with(hinged, off, float(both[side, node])),
+        _with(hinged, off + moved, after),
+        _with(hinged, off - moved, after),
         SIDES[side],
         float(few.places()[side, 0, node]),
         sets,
     )
+
+
+def _with(hinged: float, off: float, spread: float) -> float:
+    """The chance of breaking where a hinge is so likely."""
+    return (1 - hinged) * _below(off, spread) + hinged * _below(off - HINGED, spread)
 
 
 def odds(chance: float) -> str:

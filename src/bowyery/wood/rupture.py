@@ -17,7 +17,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, lru_cache
 
 import numpy as np
 
@@ -81,6 +81,7 @@ def straight_work(modulus: float, rupture: float) -> float:
     return rupture**2 / (18 * modulus)
 
 
+@lru_cache(maxsize=512)
 def break_of(modulus: float, rupture: float, work: float) -> Rupture:
     """The strains at which a bending test yielded and broke.
 

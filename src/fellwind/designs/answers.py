@@ -137,7 +137,7 @@ def loosed(design: Design, found: Solution, quick: bool = False) -> tuple[Shot |
     kept = learning.keeps(design)
     follow = partial(shoot, found.bow, design.draw, arrow, keeps=kept)
     if quick:
-        follow = partial(follow, masses=8, steps=36, watch=False)
+        follow = partial(follow, masses=8, steps=28, watch=False)
     key = (bowfile.dumps(found.bow), design.draw, arrow, proved, quick, kept)
     try:
         return computed("loosed", key, partial(_shot, follow, proved), keep=not quick), ""
