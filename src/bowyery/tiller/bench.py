@@ -424,7 +424,7 @@ def _worked(piece: Workpiece, past: History, plan: act.Plan) -> BenchState:
         hinges=hinges, older=walked.older,
         chance=chance_of(
             grid, strung, now, further.value, np.maximum(0.0, pulled - walked.kept),
-            float(walked.narrow.chances().sum()),
+            seen,
         ),
     )  # fmt: skip
 

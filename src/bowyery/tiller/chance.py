@@ -9,7 +9,7 @@ since all share the wood's strength.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from math import erf, log, sqrt
+from math import erf, inf, log, sqrt
 
 import numpy as np
 
@@ -30,9 +30,6 @@ CHOSEN, STRENGTH_SPREAD = 0.12, 0.1
 # A limb's worst inch bends further than the mean of the place it lies in, which is all readings
 # tell: by so much in the log, and from limb to limb by so much more or less.
 ROUGH, ROUGH_SPREAD = 0.1, 0.08
-# A hinge bends so much further than the limb about it, in the log; and sits where that counts in so
-# many of the limbs that have one.
-HINGED, WHERE_IT_COUNTS = 0.3, 0.5
 SPAN = 0.15  # of the straight edge that one more reading would be laid with (m)
 
 
@@ -56,12 +53,23 @@ class Chance:
     sets: float
 
 
-def _below(off: float, spread: float) -> float:
+def _normal(off: float, spread: float) -> float:
     return 0.5 * (1 + erf(-off / spread / sqrt(2)))
 
 
+def _below(off: float, first: float, spread: float) -> float:
+    """The chance that it breaks at one margin, having borne another (both in the log)."""
+    borne = _normal(first, spread)
+    return max(0.0, _normal(off, spread) - borne) / max(1 - borne, 1e-9)
+
+
+def _bend(limbs: LimbGrid, bow: Bow, braced: statics.Braced, draw: float) -> Floats:
+    drawn = statics.draw(limbs, bow.hold, braced, np.array([draw]))
+    return np.abs(shapes(limbs, drawn.tension, drawn.p).bend[:, 0])
+
+
 def chance_of(
-    limbs: LimbGrid, bow: Bow, now: Estimate, draw: float, new_set: Floats, hinge: float = 0.0
+    limbs: LimbGrid, bow: Bow, now: Estimate, draw: float, new_set: Floats, borne: float = 0.0
 ) -> Chance | None:
     """The chance of a pull; None where the bow cannot be drawn so, or nothing is known to break it.
 
@@ -71,18 +79,20 @@ def chance_of(
         draw: from nocking point to pivot (m).
         new_set: curvature that stays for it and has not stayed yet, at the places of natural bend,
             ``(2, CROOKS)`` (1/m).
-        hinge: how likely one of the limbs has a narrow weakness.
+        borne: draw at which limbs as these have been bent so far already (m): wood that has borne
+            it bears it again.
     """
     few = few_cells(limbs)
     stiff = few.stiffened(np.exp(at_nodes(now.field, few))[:, None])
     try:
         braced = statics.brace_bow(stiff, bow)
-        if draw <= float(braced.least_draw[0]):
+        least = float(braced.least_draw[0])
+        if draw <= least:
             return None
-        drawn = statics.draw(stiff, bow.hold, braced, np.array([draw]))
+        bends = [_bend(stiff, bow, braced, at) for at in (draw, min(draw, borne)) if at > least]
     except SolveError:
         return None
-    bend = np.abs(shapes(stiff, drawn.tension, drawn.p).bend[:, 0])
+    bend = bends[0]
     law = thinning(bow, few, np.linspace(0.0, 1.0, PLACES))
     limit = bend_limits(bow, few).rupture / at_nodes(law.standing(now.field) / law.depth, few)
     if not np.isfinite(limit).any():
@@ -92,27 +102,24 @@ def chance_of(
     wood = float(np.hypot(STRENGTH_SPREAD, ROUGH_SPREAD))
     both = np.hypot(wood, spread)
     side, node = np.unravel_index(int((spare / both).argmin()), spare.shape)
+    first = inf
+    if len(bends) > 1:
+        first = float(spare[side, node] + np.log(bend[side, node] / bends[1][side, node]))
     off, own, there = (float(v[side, node]) for v in (spare, spread, bend))
     error = EDGE_ERROR / max(there * SPAN**2 / 8, 1e-6)
     left = own * error / float(np.hypot(own, error))
     moved, after = sqrt(max(0.0, own**2 - left**2)), float(np.hypot(wood, left))
-    hinged = WHERE_IT_COUNTS * min(1.0, hinge)
     lever = few.length[:, 0, None] * (1 - np.linspace(0, 1, new_set.shape[1]))
     step = few.length[:, 0, None] / (new_set.shape[1] - 1)
     sets = float(np.mean(np.trapezoid(new_set * lever, axis=1) * step[:, 0]))
     return Chance(
-        _with(hinged, off, float(both[side, node])),
-        _with(hinged, off + moved, after),
-        _with(hinged, off - moved, after),
+        _below(off, first, float(both[side, node])),
+        _below(off + moved, first + moved, after),
+        _below(off - moved, first - moved, after),
         SIDES[side],
         float(few.places()[side, 0, node]),
         sets,
     )
-
-
-def _with(hinged: float, off: float, spread: float) -> float:
-    """The chance of breaking where a hinge is so likely."""
-    return (1 - hinged) * _below(off, spread) + hinged * _below(off - HINGED, spread)
 
 
 def odds(chance: float) -> str:

@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 from django import template
 from django.template.context import RequestContext
 
+from bowyery.design.verdict import CONDEMNED
 from bowyery.mechanics.strain import SetForecast
 from bowyery.record.learned import Evidence
 from bowyery.units.quantity import Units
@@ -46,3 +47,9 @@ def follow(
 def off_book(known: Mapping[str, float]) -> str:
     """How far a wood is off the book, in words."""
     return words.off_book(known["modulus"], known["spread"], round(known["bows"]))
+
+
+@register.filter
+def condemned(verdict: str) -> bool:
+    """Whether a verdict is one that warns of a bow, or says that it cannot be."""
+    return verdict in CONDEMNED or verdict.startswith("cannot")
