@@ -18,7 +18,7 @@ from bowyery.tiller.bench import Workpiece, work_out
 from bowyery.tiller.chance import CHOSEN, ROUGH, STRENGTH_SPREAD, chance_of, odds
 from bowyery.tiller.estimate import CROOKS, FAR, PLACES, even_estimate, first_belief
 from bowyery.tiller.keeping import kept
-from bowyery.tiller.kinds import Reading
+from bowyery.tiller.kinds import READINGS, Reading
 from bowyery.tiller.log import Noted, StringOn, history
 from bowyery.tiller.narrow import Narrow
 from bowyery.tiller.pencil import draw_at_hand, parse, words
@@ -402,9 +402,11 @@ def test_the_command_says_what_to_put_on_how_many_pulls_and_where_to_lay_the_edg
     )  # fmt: skip
     told_next = json.loads(tiller(given))["next"]
     assert told_next["pulls"] == 25 and told_next["string"] is None
+    *edges, other = told_next["ask"]
     for limb in ("upper", "lower"):
-        assert 1 <= sum(one["limb"] == limb for one in told_next["ask"]) <= 4
-    assert all(one["kind"] == "edge" and one["at_mm"] > 0 for one in told_next["ask"])
+        assert 1 <= sum(one["limb"] == limb for one in edges) <= 4
+    assert all(one["kind"] == "edge" and one["at_mm"] > 0 for one in edges)
+    assert other["kind"] in READINGS and other["kind"] != "straight edge"
 
 
 def test_far_staves_are_thought_of_from_the_first() -> None:

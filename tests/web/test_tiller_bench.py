@@ -12,7 +12,7 @@ from django.urls import reverse
 from django.utils import timezone
 
 from bowyery.tiller.bite import TOOLS
-from bowyery.units.quantity import INCH
+from bowyery.units.quantity import INCH, POUND_FORCE
 from fellwind.builds.log import STRUCK
 from fellwind.builds.models import Build, Entry, Measure, Wait
 from fellwind.builds.services import minutes
@@ -84,7 +84,7 @@ def test_a_pressed_stretch_becomes_an_entry_and_a_loose_reading(
 def test_a_press_that_says_nothing_gets_a_sentence(
     client: Client, given: dict[str, str], says: str
 ) -> None:
-    answer = client.post(where("see"), given | {"page_world": "imperial"})
+    answer = client.post(where("see"), given | {"least-page_world": "imperial"})
     assert answer.status_code == 422 and not Entry.objects.exists()
     assert says in html.unescape(answer.content.decode())
 
@@ -120,7 +120,9 @@ def test_done_as_drawn_writes_the_strokes_that_are_drawn(
     assert set(Measure.objects.filter(kind="strokes").values_list("tool", flat=True)) == {"scraper"}
     assert "25 short pulls" in page(client)
     assert "came-off" in page(client)
-    refused = client.post(where("drawn"), {"line": "off upper lots", "page_world": "imperial"})
+    refused = client.post(
+        where("drawn"), {"line": "off upper lots", "least-page_world": "imperial"}
+    )
     assert refused.status_code == 422
 
 
@@ -201,7 +203,7 @@ def test_wood_off_another_face_is_a_removal_too(client: Client, shop: SimpleName
 
 
 def act_form(act: str, **more: str) -> dict[str, str]:
-    given = {"act": act, "limb": "both", "client_id": str(uuid4()), "page_world": "imperial"}
+    given = {"act": act, "limb": "both", "client_id": str(uuid4()), "least-page_world": "imperial"}
     return {f"done-{k}": v for k, v in (given | more).items()}
 
 
@@ -378,7 +380,7 @@ def test_the_half_hour_runs_once_and_counts_when_it_is_over(
 
 
 def reading(**given: str) -> dict[str, str]:
-    rows = {"client_id": str(uuid4()), "page_world": "imperial"} | given
+    rows = {"client_id": str(uuid4()), "least-page_world": "imperial"} | given
     return {f"reading-{k}": v for k, v in rows.items()}
 
 
@@ -573,7 +575,7 @@ def test_lines_of_one_pull_may_come_one_by_one(client: Client, shop: SimpleNames
     edge = Measure.objects.get(kind="straight edge")
     assert edge.draw == pytest.approx(Measure.objects.filter(kind="weight").last().draw)
     told = client.post(reverse("builds:read_back"), {"line": "lower edge 1/16 at 12", "build": 1,
-                                                     "page_world": "imperial"})  # fmt: skip
+                                                     "least-page_world": "imperial"})  # fmt: skip
     assert "at 21 in to the" in told.content.decode()
     keep(client, "25 pulls")
     keep(client, "lower edge 1/16 at 12")
@@ -599,3 +601,27 @@ def test_the_chance_of_a_pull_and_what_is_still_to_come_stand_on_the_page(
     shown = page(client)
     assert "The upper limb looks like a hinge" in shown and "rub it off" in shown
     assert 'class="cross"' in page(client, "bench")
+
+
+def test_what_evening_may_cost_is_said_while_the_build_runs(
+    client: Client, shop: SimpleNamespace
+) -> None:
+    where = reverse("tiller:least", args=[shop.build.number])
+    much = client.post(where, {"least-floor": "60", "least-page_world": "imperial"})
+    assert much.status_code == 422 and "more than the weight that is wanted" in (
+        much.content.decode()
+    )
+    odd = client.post(where, {"least-floor": "some", "least-page_world": "imperial"})
+    assert odd.status_code == 422 and "could not be read" in odd.content.decode()
+    shop.build.refresh_from_db()
+    assert shop.build.floor is None
+    assert (
+        client.post(where, {"least-floor": "39", "least-page_world": "imperial"}).status_code == 302
+    )
+    shop.build.refresh_from_db()
+    assert shop.build.floor == pytest.approx(39 * POUND_FORCE)
+    page = client.get(reverse("tiller:screen", args=[shop.build.number])).content.decode()
+    assert "down to 39" in page
+    client.post(where, {"least-floor": "", "least-page_world": "imperial"})
+    shop.build.refresh_from_db()
+    assert shop.build.floor is None

@@ -258,11 +258,17 @@ def _next(state: BenchState, piece: Workpiece | None) -> dict[str, Any]:
         }
         for one in state.strokes
     ]
-    ask = [
+    ask: list[dict[str, Any]] = [
         {"kind": "edge", "limb": r.limb, "at_mm": in_mm(state.roots[r.limb] + (r.at or 0.0))}
         for r in state.ask
         if r.limb is not None
     ]
+    told = next((one.reading for one in state.sharper if one.reading.kind != "straight edge"), None)
+    if told is not None:
+        place = None
+        if told.limb is not None and told.at is not None:
+            place = in_mm(state.roots[told.limb] + told.at)
+        ask.append({"kind": told.kind, "limb": told.limb, "at_mm": place})
     string = advice.string if advice.string != state.history.string.rung else None
     return {
         "act": _ACTS.get(act, act), "removals": removals, "drawn": drawn, "expect": expect,

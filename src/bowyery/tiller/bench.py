@@ -578,6 +578,7 @@ def _could_read(grid: LimbGrid, at: float | None, string: StringOn) -> tuple[Rea
         rows += [Reading("offset", 0.0, name, at, float(place)) for place in places[1:-1]]
         rows += [Reading("tip height", 0.0, name, at)] if at else []
         rows += [Reading("gap", 0.0, name)] if string.kind != "string long" else []
+        rows += [Reading("profile", 0.0, name, at=float(place)) for place in places[1:-1]]
     rows += [Reading("taut", 0.0)] if string.kind == "string long" else []
     return tuple(rows) + ((Reading("weight", 0.0, draw=at),) if at else ())
 

@@ -17,7 +17,7 @@ from bowyery.units.quantity import IMPERIAL, INCH, METRIC, World
 from bowyery.wood import materials
 from fellwind.builds.lined import LinedForm, each
 from fellwind.kit.fields import CountField
-from fellwind.kit.measures import MeasureField
+from fellwind.kit.measures import MeasuredForm, MeasureField
 
 _STRINGS = [
     ("", "as before"),
@@ -299,6 +299,29 @@ class RemovalForm(LinedForm):
             yield "pulls", f"{data['pulls']} pulls"
         if data.get("minutes"):
             yield "minutes", f"{data['minutes']} min"
+
+
+class LeastForm(MeasuredForm):
+    """The finished weight that evening may cost the bow down to."""
+
+    PREFIX = "least"
+    floor = MeasureField(
+        "draw weight",
+        required=False,
+        label="Evening may cost weight down to",
+        help_text="finished; empty: the wanted weight, and no wood is spent on evenness alone",
+    )
+
+    def __init__(self, *args: Any, wanted: float, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.wanted = wanted
+
+    def clean_floor(self) -> Any:
+        """No more than is wanted."""
+        given = self.cleaned_data["floor"]
+        if given and given.value > self.wanted:
+            raise forms.ValidationError("That is more than the weight that is wanted.")
+        return given
 
 
 class SeeForm(LinedForm):

@@ -29,6 +29,7 @@ from fellwind.tiller.forms import (
     USUAL,
     ActForm,
     Groups,
+    LeastForm,
     ReadingForm,
     RemovalForm,
     backings,
@@ -75,7 +76,7 @@ class Screen(Head):
     """The tiller screen and the bench view.
 
     Attributes:
-        reading, removal, done: forms; groups: the reading's fields in the order of the work.
+        reading, removal, done, least: forms; groups: the reading's fields in the order of the work.
         ids: of buttons' entries, one a button.
         state: of the bench; check of checks, earlier and later: which check is looked at.
         string: that is on; draw_ruler_words: how draws are measured.
@@ -97,6 +98,7 @@ class Screen(Head):
     reading: ReadingForm | None = None
     removal: RemovalForm | None = None
     done: ActForm | None = None
+    least: LeastForm | None = None
     groups: Groups | None = None
     ids: Sequence[UUID] = ()
     state: BenchState | None = None
@@ -156,6 +158,14 @@ class Forms:
     reading: ReadingForm | None = None
     removal: RemovalForm | None = None
     done: ActForm | None = None
+    least: LeastForm | None = None
+
+
+def least_form(build: Build, shown: Units) -> LeastForm:
+    """A fresh form of the floor that evening stops at, with the one that stands."""
+    return LeastForm(
+        shown=shown, wanted=build.design.weight, initial={"floor": build.floor}, prefix="least"
+    )
 
 
 def screen(
@@ -174,6 +184,7 @@ def screen(
         reading=reading,
         removal=forms.removal or RemovalForm(prefix="removal", shown=shown),
         done=forms.done or ActForm(prefix="done", shown=shown),
+        least=forms.least or least_form(build, shown),
         ids=[uuid4() for _ in range(6)],
         tools=[tool.name for tool in hands.shop_tools()],
         backings=backings(),

@@ -18,6 +18,7 @@ urlpatterns = [
     path("done/", views.add_act, name="done"),
     path("see/", views.see, name="see"),
     path("tool/", views.take_tool, name="tool"),
+    path("least/", views.least, name="least"),
     path("half-hour/", views.half_hour, name="half_hour"),
     path("strike/<int:pk>/", views.strike, name="strike"),
     path("without/<int:pk>/", views.without, name="without"),

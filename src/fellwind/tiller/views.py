@@ -23,7 +23,7 @@ from fellwind.kit.pages import number_in, show
 from fellwind.kit.rooms import Act
 from fellwind.people.services import who
 from fellwind.tiller import hands, pages, services, today, typed
-from fellwind.tiller.forms import ActForm, ReadingForm, RemovalForm, SeeForm
+from fellwind.tiller.forms import ActForm, LeastForm, ReadingForm, RemovalForm, SeeForm
 
 
 @dataclass(frozen=True)
@@ -136,6 +136,20 @@ def take_tool(request: HttpRequest, number: int) -> HttpResponse:
         return redirect(_back(request), number=number)
     build.tool = name
     build.save(update_fields=["tool"])
+    return redirect(_back(request), number=number)
+
+
+@require_POST
+def least(request: HttpRequest, number: int) -> HttpResponse:
+    """Say down to which finished weight evening may go."""
+    build, shown = get_build(number), units_of(request)
+    form = LeastForm(request.POST, shown=shown, wanted=build.design.weight, prefix="least")
+    if not form.is_valid():
+        page = pages.screen(build, shown, forms=pages.Forms(least=form))
+        return show(request, "tiller/screen.html", page, 422)
+    build.floor = form.value("floor")
+    build.save(update_fields=["floor"])
+    messages.success(request, "Kept. The advice goes by it.")
     return redirect(_back(request), number=number)
 
 

@@ -70,6 +70,7 @@ PROFILE = ReadingKind(
     ),
     predict=_lie,
     error=always(LIE_ERROR),
+    missed="how the unstrung {limb} limb lies, {where}",
     unstrung=True,
 )  # fmt: skip
 ROWS = (PROFILE,)
