@@ -41,6 +41,7 @@ def upload(client: Client, shop: SimpleNamespace, text: str | bytes, **change: s
         "file": SimpleUploadedFile("bow.json", content),
         "archer": shop.archer.pk,
         "material": "wych elm",
+        "weight": "42",
         "name": "",
     }
     return client.post(reverse("designs:import"), form | change)

@@ -9,7 +9,7 @@ from typing import Literal
 import numpy as np
 
 from bowyery.arrays import Floats
-from bowyery.bow.bow import BackBow, Bow, Hold, Limb, StringLine
+from bowyery.bow.bow import Asked, BackBow, Bow, Hold, Limb, StringLine
 from bowyery.bow.natural import (
     BentTip,
     LimbLine,
@@ -495,6 +495,11 @@ class Wanted:
     arrow: float | None = None
     string: StringLine | None = None
     gap_sought: float | None = None
+
+    @property
+    def asked(self) -> Asked:
+        """As a bow file says it."""
+        return Asked(self.weight, self.draw, self.fingers, self.gap_sought)
 
     @property
     def fuller(self) -> float:

@@ -166,7 +166,8 @@ def design(given: argparse.Namespace) -> tuple[str, str]:
     except DesignError as error:
         raise DesignError(f"{error}{_instead(layout, wanted, wood)}") from error
     said = _summary(found)
-    return bowfile.dumps(found.bow), "\n".join([said, note] if note else [said])
+    bow = replace(found.bow, wanted=found.wanted.asked)
+    return bowfile.dumps(bow), "\n".join([said, note] if note else [said])
 
 
 def _instead(layout: Layout, wanted: Wanted, wood: Material) -> str:

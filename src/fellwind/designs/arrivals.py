@@ -22,13 +22,16 @@ if TYPE_CHECKING:
 from fellwind.designs.services import remarked, solution
 
 
-def brought_in(bow: Bow, name: str, archer: Archer, wood_name: str) -> Design:
-    """A design row, not yet saved, for a bow that came as a file.
+def brought_in(
+    bow: Bow, name: str, archer: Archer, wood_name: str, weight: float | None = None
+) -> Design:
+    """A design row, not yet saved, for a bow that came as a file. What the file says it was asked
+    for is taken.
 
     Layers whose limits the file does not give take those of their material, or of the chosen wood.
     Raises BowyeryError when the bow cannot be braced and drawn to the archer's draw.
     """
-    wood = material(wood_name)
+    wood, asked = material(wood_name), bow.wanted
     stuff = shelf()
     known = stuff.woods | stuff.backings
 
@@ -56,9 +59,9 @@ def brought_in(bow: Bow, name: str, archer: Archer, wood_name: str) -> Design:
         name=(name or bow.name or "A bow from a file")[:80],
         archer=archer,
         material=wood_name,
-        weight=archer.weight,
-        draw=bow.draw or archer.draw,
-        fingers=archer.fingers,
+        weight=weight or (asked.weight if asked else archer.weight),
+        draw=(asked.draw if asked else bow.draw) or archer.draw,
+        fingers=asked.fingers if asked else archer.fingers,
         length=sum(roots) + upper.length + lower.length,
         sizes={
             "handle": sum(roots),
@@ -70,6 +73,7 @@ def brought_in(bow: Bow, name: str, archer: Archer, wood_name: str) -> Design:
             "least_tip": float(upper.thickness[-1]),
             "reflex": -float(shapes(limbs, still, still).across[:, 0, -1].mean()),
             "arrow": bow.arrow,
+            "gap": asked.gap if asked else None,
         },
         notes=bow.notes,
         bow_file=bowfile.dumps(bow),

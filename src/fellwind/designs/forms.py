@@ -17,7 +17,13 @@ from bowyery.errors import BowyeryError, DescriptionError
 from bowyery.units.quantity import INCH, Units
 from fellwind.designs import rows
 from fellwind.designs.models import Design
-from fellwind.designs.services import core_inputs, default_length, knows_now, usual_length
+from fellwind.designs.services import (
+    core_inputs,
+    core_of,
+    default_length,
+    knows_now,
+    usual_length,
+)
 from fellwind.drawing.bend import bend_picture
 from fellwind.kit.fields import NumberField, WholeField, choose
 from fellwind.kit.measures import Measured, MeasuredForm, MeasureField
@@ -476,14 +482,30 @@ class ImportForm(MeasuredForm):
         label="Bow file", help_text="as saved from a design, or written by hand: one JSON object"
     )
     name = forms.CharField(max_length=80, required=False, help_text="empty: as the file says")
-    archer = forms.ModelChoiceField(Archer.objects.all(), empty_label=None)
-    material = forms.ChoiceField(
-        label="Wood", help_text="its limits hold for layers whose own the file does not give"
+    archer = forms.ModelChoiceField(Archer.objects.all(), empty_label="choose one")
+    weight = MeasureField(
+        "draw weight", required=False, label="Wanted weight", help_text="empty: as the file says"
     )
+    material = forms.ChoiceField(
+        label="Wood", required=False,
+        help_text="empty: as the file says; its limits hold for layers whose own it does not give",
+    )  # fmt: skip
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        choose(self, material_choices(), "material")
+        choose(self, [("", "as the file says"), *material_choices()], "material")
+
+    def clean(self) -> dict[str, Any]:
+        """Ask for what the file does not say."""
+        data = super().clean()
+        bow: Bow | None = data.get("file")
+        if bow is not None and not data.get("material"):
+            data["material"] = core_of(bow)
+            if not data["material"]:
+                self.add_error("material", "The file's core is of no wood that is known here.")
+        if bow is not None and not data.get("weight") and bow.wanted is None:
+            self.add_error("weight", "The file does not say which weight is wanted.")
+        return data
 
     def clean_file(self) -> Bow:
         """Read the file whole, or say what is wrong in it and where."""

@@ -194,10 +194,12 @@ class EditPage(Result):
 
     Attributes:
         draft: the bow as the form draws it.
+        lets_go: what was changed would solve marks anew that were set by hand.
     """
 
     design_builds: Sequence[object] = ()
     draft: Pictures = ""
+    lets_go: bool = False
 
 
 def edit(design: Design, shown: Units, chosen: str, stave: str) -> EditPage:

@@ -27,7 +27,8 @@ def bow_file(design: Design) -> File | str:
     found, trouble = try_solution(design)
     if found is None:
         return trouble
-    text = bowfile.dumps(replace(found.bow, name=design.name, draw=design.draw))
+    bow = replace(found.bow, name=design.name, draw=design.draw, wanted=found.wanted.asked)
+    text = bowfile.dumps(bow)
     return File(f"design-{design.pk}.json", "application/json", text)
 
 

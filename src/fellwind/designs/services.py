@@ -1,9 +1,9 @@
 """From design rows to core objects and back to what screens show."""
 
 import math
-from dataclasses import replace
+from dataclasses import asdict, replace
 from functools import partial
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from django.db.models import QuerySet
@@ -33,7 +33,7 @@ from fellwind.designs.models import Design
 from fellwind.kit.cache import computed, digest_of, read_once
 from fellwind.rack.services import own_wood
 from fellwind.shop import learning
-from fellwind.shop.book import fibre, material
+from fellwind.shop.book import fibre, material, shelf
 
 if TYPE_CHECKING:
     pass
@@ -195,6 +195,47 @@ def keep(design: Design) -> None:
     design.save()
 
 
+# What a bow that is as it was marked may be asked otherwise, without its marks being solved for.
+_ASKED_OF_IT = (
+    "arrow", "fibre", "gap", "family", "moisture", "marked_in", "places_from", "nock_style",
+    "back_is", "centre_line", "kind", "brace_height", "fade_shape", "reflex_by",
+)  # fmt: skip
+_ALIKE = 0.0004  # sizes that differ by less were only rounded to be shown (m)
+
+
+def stands(design: Design) -> dict[str, Any]:
+    """What a design is made to: its length, wood and figures, to hold others against."""
+    return asdict(design.figures) | {"length": design.length, "material": design.material}
+
+
+def changed_marks(before: dict[str, Any], design: Design) -> list[str]:
+    """Names of the figures that a marked bow would have to be solved anew for."""
+
+    def differs(a: object, b: object) -> bool:
+        if isinstance(a, float | int) and isinstance(b, float | int):
+            return abs(a - b) > _ALIKE + 1e-3 * abs(a)
+        return (a or None) != (b or None)
+
+    now = stands(design)
+    return [k for k in before if k not in _ASKED_OF_IT and differs(before[k], now[k])]
+
+
+def as_asked(design: Design, before: dict[str, Any]) -> Design:
+    """What is asked of a bow otherwise, its marks as they stand; not yet saved; raises
+    BowyeryError.
+    """
+    bow = bowfile.loads(design.bow_file)
+    height = design.figures.brace_height
+    kept = {name: value for name, value in before.items() if name in design.sizes}
+    asked = {name: design.sizes[name] for name in _ASKED_OF_IT if name in design.sizes}
+    design.sizes, design.length = kept | asked, before["length"]
+    if bow.brace_height is not None and abs(bow.brace_height - height) > _ALIKE:
+        bow = replace(bow, brace_height=height)
+        remarked(design, bow)
+        design.bow_file = bowfile.dumps(bow)
+    return design
+
+
 def keep_marks(design: Design, bow: Bow) -> None:
     """Keep a design as it is marked; raises BowyeryError."""
     remarked(design, bow)
@@ -218,6 +259,13 @@ def beside(error: BowyeryError, fields: set[str]) -> tuple[str | None, str]:
     if name in fields and isinstance(error, DescriptionError):
         return name, error.reason
     return None, str(error)
+
+
+def core_of(bow: Bow) -> str:
+    """The material of a bow's core where the shop knows it, or nothing."""
+    core = next((layer for layer in bow.upper.layers if layer.thickness is None), None)
+    stuff = shelf()
+    return core.material if core and core.material in stuff.woods | stuff.backings else ""
 
 
 def try_solution(design: Design, keep: bool = True) -> tuple[Solution | None, str]:

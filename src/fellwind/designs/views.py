@@ -151,9 +151,19 @@ def edit(request: HttpRequest, pk: int | None = None) -> HttpResponse:
         return show(request, "designs/edit.html", page)
     initial = DesignForm.initial_of(design) if pk else {}
     form = DesignForm(request.POST, shown=shown, initial=initial, row=design)
+    marked, before = design.bow_file, services.stands(design)
     if form.is_valid():
         try:
-            services.keep(form.fill(design))
+            filled = form.fill(design)
+            others = services.changed_marks(before, filled) if marked else []
+            if marked and others and "solve" not in request.POST:
+                form.add_error(None, words.lets_go(others))
+                page = pages.edit_page(design, form)
+                return show(request, "designs/edit.html", replace(page, lets_go=True), 422)
+            if marked and "solve" not in request.POST:
+                services.as_asked(filled, before).save()
+            else:
+                services.keep(filled)
         except BowyeryError as error:
             form.add_error(*services.beside(error, set(form.fields)))
             if isinstance(error, DesignError):
@@ -174,8 +184,12 @@ def preview(request: HttpRequest, pk: int | None = None) -> HttpResponse:
     form = DesignForm(request.POST, shown=shown, tried=True)
     if not form.is_valid():
         return show(request, "designs/_comes_to.html", pages.Result(design, form=form))
+    before = services.stands(design)
     form.fill(design)
-    design.bow_file = ""
+    if design.bow_file and not services.changed_marks(before, design):
+        services.as_asked(design, before)
+    else:
+        design.bow_file = ""
     part = pages.result(design, shown, former, quick=True, below=True)
     return show(request, "designs/_comes_to.html", replace(part, form=form))
 
@@ -274,7 +288,7 @@ def bring_in(request: HttpRequest) -> HttpResponse:
         data = form.cleaned_data
         try:
             design = arrivals.brought_in(
-                data["file"], data["name"], data["archer"], data["material"]
+                data["file"], data["name"], data["archer"], data["material"], form.value("weight")
             )
         except BowyeryError as error:
             form.add_error("file", str(error))

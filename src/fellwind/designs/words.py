@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from bowyery.bow.bow import SIDES
 from bowyery.bow.families import LAYOUTS
 from bowyery.bow.layout import Layout, Mark
-from bowyery.design.figures import asked, figures_of
+from bowyery.design.figures import FIGURES, asked, figures_of
 from bowyery.design.risks import ABRUPT_FADE, LATERAL_RULE, risks
 from bowyery.design.solution import Solution
 from bowyery.design.usual import Kind
@@ -40,6 +40,17 @@ def follow_words(told: SetForecast, shown: Units) -> tuple[str, str]:
     if told.high <= 0:
         return middle, f"{high} to {low}"
     return middle, f"{low} {'of reflex left ' if told.low < -_HARDLY else ''}to {high}"
+
+
+def lets_go(names: Sequence[str]) -> str:
+    """Why changes to a marked bow are not kept without a word."""
+    told = [FIGURES[name].label.lower() if name in FIGURES else name for name in names]
+    told = [one for one in dict.fromkeys(told) if one]
+    return (
+        "The marks of this bow were set by hand, measured, or came with a file. Its"
+        f" {', '.join(told) or 'outline'} cannot change without solving them anew: its own marks"
+        " and layers would be gone. Solve them, or take that back."
+    )
 
 
 def usual(kind: Kind, own: Sequence[FinishedBow], shown: Units) -> str:
