@@ -305,3 +305,51 @@ def test_no_more_than_twenty_wait_and_none_over_a_day(
     tokens = [parcel.put_by(b"x") for _ in range(25)]
     left = list((tmp_path / "incoming").glob("*.zip"))
     assert len(left) == parcel.MOST_WAITING and parcel.put_by_path(tokens[-1]) is not None
+
+
+HOSTILE = {
+    "a stage that is none": ("builds.build", "stage", "zzz"),
+    "a ruler that is none": ("builds.build", "draw_ruler", "elbow"),
+    "an ending that is none": ("builds.build", "ending", "eaten"),
+    "a length past all": ("designs.design", "length", 1e308),
+    "a weight below nothing": ("designs.design", "weight", -5),
+    "figures that are a list": ("designs.design", "sizes", [1, 2]),
+    "figures far too large": ("designs.design", "sizes", {"width": 1e200}),
+    "what was learned without a figure": ("designs.design", "learned", {"odd": 1}),
+    "a bow file that is none": ("designs.design", "bow_file", "{]"),
+    "fingers that are none": ("shop.archer", "fingers", "all ten"),
+    "a draw of nothing": ("shop.archer", "draw", 0),
+    "a year that comes late": ("builds.entry", "at", "9999-12-31T23:59:59Z"),
+    "a year long gone": ("builds.build", "started", "0007-01-01T00:00:00Z"),
+    "a line break in a name": ("builds.build", "name", "two\nlines"),
+    "a sign that cannot be written": ("rack.stave", "source", "a\x07bell"),
+    "stock of no kind": ("rack.stave", "kind", "cloud"),
+    "a stave longer than the world": ("rack.stave", "length", 4e7),
+    "a key that is a list": ("builds.entry", "build", [1]),
+    "a key that is a table": ("builds.entry", "build", {"a": 1}),
+    "a material of nothing": ("rack.stave", "material", "moonlight"),
+}
+
+
+@pytest.mark.parametrize("name", HOSTILE)
+def test_a_row_that_cannot_be_is_named_and_nothing_comes_in(
+    client: Client, whole: bytes, name: str
+) -> None:
+    label, field, value = HOSTILE[name]
+    client.raise_request_exception = False
+
+    def change(told: dict[str, Any]) -> None:
+        told["tables"][label][0]["fields"][field] = value
+
+    counts = Build.objects.count(), Design.objects.count(), Entry.objects.count()
+    page = look(client, rewritten(whole, change))
+    if page.status_code == 200:
+        asked = page.context["answers"].fields
+        given = {"again": "on"} if "again" in asked else {}
+        given |= {name: "new" for name in asked if name.startswith("stave_")}
+        page = client.post(BRING, answers(page, **given))
+    assert page.status_code == 422
+    assert "row of" in page.content.decode() or page.context["answers"].errors
+    assert counts == (Build.objects.count(), Design.objects.count(), Entry.objects.count())
+    for where in ("builds:list", "designs:list", "ledger:search", "rack:list"):
+        assert client.get(reverse(where)).status_code == 200

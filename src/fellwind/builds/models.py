@@ -1,6 +1,7 @@
 """Bows being built: the build, and its log of entries as they were written."""
 
 from datetime import timedelta
+from typing import ClassVar
 
 from django.conf import settings
 from django.db import models
@@ -9,7 +10,8 @@ from django.utils import timezone
 from bowyery.bow.bow import SIDES
 from bowyery.making.stages import NAMES as STAGES
 from bowyery.record.inquest import HOWS
-from bowyery.units.draw_ruler import PIVOT
+from bowyery.units.draw_ruler import DRAW_RULERS, PIVOT
+from bowyery.units.quantity import IMPERIAL, METRIC
 from fellwind.designs.models import Design
 from fellwind.kit.models import new_id
 from fellwind.kit.versions import Versioned
@@ -22,6 +24,15 @@ class Build(models.Model):
     resting: list["Wait"]  # what hangs from its string, and minutes spent: where lists ask
     spent: int | None
 
+    ENDINGS = {
+        "finished": "finished",
+        "sold": "sold",
+        "given": "given away",
+        "broken": "broken",
+        "aside": "set aside",
+        "cut down": "cut down into another",
+    }
+    CHOSEN: ClassVar = {"stage": STAGES, "draw_ruler": DRAW_RULERS, "ending": ("", *ENDINGS)}
     number = models.PositiveIntegerField(unique=True)
     name = models.CharField(max_length=80)
     design = models.ForeignKey(Design, on_delete=models.PROTECT, related_name="builds")
@@ -46,15 +57,6 @@ class Build(models.Model):
     became = models.ForeignKey(
         "self", on_delete=models.SET_NULL, null=True, blank=True, related_name="cut_from"
     )
-
-    ENDINGS = {
-        "finished": "finished",
-        "sold": "sold",
-        "given": "given away",
-        "broken": "broken",
-        "aside": "set aside",
-        "cut down": "cut down into another",
-    }
 
     class Meta:
         ordering = ["-number"]
@@ -88,6 +90,7 @@ class Entry(models.Model):
     KINDS = [
         (k, k) for k in ("bench", "stage", "tick", "proof", "string", "wait", "finish", "photo")
     ]
+    CHOSEN: ClassVar = {"stage": STAGES, "world": (IMPERIAL, METRIC)}
     build = models.ForeignKey(Build, on_delete=models.CASCADE, related_name="entries")
     kind = models.CharField(max_length=10, choices=KINDS, default="bench")
     stage = models.CharField(max_length=10)

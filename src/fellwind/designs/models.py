@@ -2,19 +2,20 @@
 
 import math
 from collections.abc import Collection
-from typing import Any
+from typing import Any, ClassVar
 
 from django.core.exceptions import ValidationError
 from django.db import models
 from django.utils import timezone
 
+from bowyery.bow import bowfile
 from bowyery.design.figures import BACKS, CENTRE_LINES, MARKED_IN, Figures, looked_at, taken_from
 from bowyery.errors import DescriptionError
 from bowyery.units.quantity import IMPERIAL, METRIC, World
 from bowyery.wood.materials import SEASONED
 from fellwind.kit.versions import Versioned
 from fellwind.rack.models import Stave
-from fellwind.shop.models import Archer
+from fellwind.shop.models import FINGERS, Archer
 
 GREEN = SEASONED  # moisture from which wood is worked green
 
@@ -27,6 +28,7 @@ class Design(Versioned):
     bow is as that file marks it, brought in or changed by hand, and nothing is solved for.
     """
 
+    CHOSEN: ClassVar = {"fingers": FINGERS}
     name = models.CharField(max_length=80)
     archer = models.ForeignKey(Archer, on_delete=models.PROTECT, related_name="designs")
     stave = models.ForeignKey(
@@ -70,8 +72,12 @@ class Design(Versioned):
     def clean_fields(self, exclude: Collection[str] | None = None) -> None:
         """Look at its figures, too."""
         super().clean_fields(exclude)
+        if self.learned is not None and not isinstance(self.learned.get("modulus"), float | int):
+            raise ValidationError({"learned": "It says nothing of a modulus."})
         try:
             looked_at(self.sizes)
+            if self.bow_file:
+                bowfile.loads(self.bow_file)
         except DescriptionError as error:
             raise ValidationError({"sizes": str(error)}) from None
 

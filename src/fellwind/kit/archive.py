@@ -30,6 +30,7 @@ from django.utils import timezone
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from fellwind.kit.backups import PHOTO
+from fellwind.kit.sound import look
 
 FORMAT, VERSION = "fellwind-shop", 1
 DATA, TABLES, PHOTOS = "shop.json", "csv/", "photos/"
@@ -309,6 +310,7 @@ def _row(model: type[models.Model], pk: Any, fields: dict[str, Any], own_keys: b
         aside += [one.name for one in model._meta.concrete_fields if one.is_relation]
     try:
         one.object.clean_fields(exclude=aside)
+        look(one.object)
     except DjangoInvalid as error:
         at, told = next(iter(error.message_dict.items()))
         raise DjangoInvalid(f"{model._meta.label}, {at}: {told[0]}") from None

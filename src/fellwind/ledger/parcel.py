@@ -203,7 +203,8 @@ def read(path: Path, change: Callable[[Pack], None] = lambda pack: None) -> Parc
             for key in _keys(_model(label)):
                 target = key.related_model._meta.label_lower
                 value = row.fields.get(key.name)
-                if value is not None and value not in known.get(target, set()):
+                names_one = isinstance(value, int | str) and value in known.get(target, set())
+                if value is not None and not names_one:
                     raise ArchiveError(f"A row of “{label}” points to what is not in it.")
     return Parcel(pack, pictures, builds[0], archers[0])
 
@@ -357,8 +358,9 @@ def _choice(label: str, choices: list[tuple[str, str]], initial: str) -> forms.C
     return forms.ChoiceField(label=label, choices=choices, initial=initial)
 
 
-def bring(form: AnswerForm) -> Build:
-    """Bring a bow in as its questions were answered, all of it or nothing.
+def bring(form: AnswerForm, see: Callable[[Build], None] = lambda build: None) -> Build:
+    """Bring a bow in as its questions were answered, all of it or nothing; ``see`` looks at it
+    before it stays.
 
     Raises:
         ArchiveError: a row of it cannot be.
@@ -366,7 +368,9 @@ def bring(form: AnswerForm) -> Build:
     parcel, kept = form.parcel, list[Path]()
     try:
         with transaction.atomic():
-            return _Bringing(parcel, form.cleaned_data, kept).done()
+            build = _Bringing(parcel, form.cleaned_data, kept).done()
+            see(build)
+            return build
     except (DatabaseError, DjangoInvalid, DeserializationError, FieldDoesNotExist, TypeError,
             ValueError, AttributeError, KeyError) as error:  # fmt: skip
         for path in kept:

@@ -1,27 +1,37 @@
 """Views of the book."""
 
+import logging
 from collections.abc import Mapping
+from copy import copy
 from dataclasses import dataclass, field
+from functools import partial
+from inspect import unwrap
 from pathlib import Path
 
 from django.contrib import messages
 from django.db import transaction
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import redirect
+from django.urls import resolve, reverse
 from django.utils import timezone
 from django.views.decorators.http import require_POST, require_safe
 
+from fellwind.builds.models import Build
 from fellwind.builds.services import get_build
+from fellwind.designs.services import try_solution
 from fellwind.kit.archive import ArchiveError
 from fellwind.kit.context import units_of
 from fellwind.kit.once import only_answers
 from fellwind.kit.pages import show
 from fellwind.kit.permissions import for_writers
+from fellwind.kit.rooms import rooms
 from fellwind.ledger import bow as bows
 from fellwind.ledger import parcel as parcels
 from fellwind.ledger import services, sheets
 from fellwind.ledger.learned import learned_page
 from fellwind.people.services import who
+
+logger = logging.getLogger(__name__)
 
 
 @require_safe
@@ -105,7 +115,7 @@ def bring(request: HttpRequest) -> HttpResponse:
         found = parcels.read(path)
         form = parcels.AnswerForm(request.POST if answered else None, parcel=found)
         if answered and form.is_valid():
-            build = parcels.bring(form)
+            build = parcels.bring(form, partial(_can_be_shown, request))
             path.unlink(missing_ok=True)
             messages.success(request, f"{build.name} is here, as number {build.number}.")
             return redirect("ledger:bow", number=build.number)
@@ -115,6 +125,38 @@ def bring(request: HttpRequest) -> HttpResponse:
         return show(request, "ledger/bring.html", page, 422)
     page = BringPage(arrive, form, found, token)
     return show(request, "ledger/bring.html", page, 422 if form.errors else 200)
+
+
+def _can_be_shown(request: HttpRequest, build: Build) -> None:
+    """See that every list and every page of a bow can be shown before it stays.
+
+    Raises:
+        ArchiveError: one of them cannot, and the bow must not be here.
+    """
+    trouble = try_solution(build.design)[1]
+    if trouble:
+        raise ArchiveError(f"A row of its design cannot be: {trouble}")
+    design, number = build.design_id, build.number
+    places: list[str | tuple[str, int]] = [
+        *(room.home for room in rooms() if room.home), "ledger:season",
+        ("builds:detail", number), ("builds:log", number), ("ledger:bow", number),
+        ("tiller:screen", number), ("designs:detail", design), ("designs:marks", design),
+    ]  # fmt: skip
+    if build.stave is not None:
+        places.append(("rack:detail", build.stave.number))
+    for place in places:
+        name, *key = (place,) if isinstance(place, str) else place
+        match = resolve(reverse(name, args=key))
+        asked = copy(request)
+        asked.method, asked.GET, asked.resolver_match = "GET", QueryDict(), match
+        try:
+            unwrap(match.func)(asked, *match.args, **match.kwargs)
+        except Exception as error:  # whatever a row of it did
+            logger.warning("A bow that was brought in cannot be shown at %s", name, exc_info=True)
+            raise ArchiveError(
+                f"A row of it cannot be shown ({name.partition(':')[0]}:"
+                f" {type(error).__name__}). Nothing was brought in."
+            ) from None
 
 
 def _without_path(said: str, path: Path) -> str:

@@ -1,6 +1,6 @@
 """Staves in the rack, and their weighings."""
 
-from typing import TypeVar
+from typing import ClassVar, TypeVar
 
 from django.conf import settings
 from django.db import models
@@ -14,6 +14,7 @@ from fellwind.kit.versions import Versioned
 class Stave(Versioned):
     """A piece of stock. Sizes in m; overrides of the book values in SI, at 12 % moisture."""
 
+    CHOSEN: ClassVar = {"kind": KINDS}
     KINDS = [(k, k) for k in KINDS]
     number = models.PositiveIntegerField(unique=True)
     kind = models.CharField(max_length=20, default="log split")

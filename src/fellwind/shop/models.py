@@ -1,5 +1,7 @@
 """The shop: its air, its gear, and the archers it builds for."""
 
+from typing import ClassVar
+
 from django.db import models
 from django.utils import timezone
 
@@ -113,6 +115,7 @@ class Archer(Versioned):
     in.
     """
 
+    CHOSEN: ClassVar = {"draw_ruler": DRAW_RULERS, "fingers": FINGERS}
     name = models.CharField(max_length=80)
     left_handed = models.BooleanField(default=False)
     draw = models.FloatField(help_text="m, nocking point to pivot")
