@@ -703,6 +703,17 @@ def test_finished_bows_narrow_the_follow_that_is_forecast(
     assert "by 1 bow of this shop" in client.get(where).content.decode()
 
 
+def test_what_becomes_of_reflex_is_told_apart_by_how_it_came() -> None:
+    shown = Units()
+    grown = SetForecast(-0.05, 0.02, 0.05, SetShare())
+    assert words.reflex_words(replace(grown, made=0.0), False, shown) == ""
+    assert words.reflex_words(grown, False, shown).endswith("goes by bending.")
+    glued = words.reflex_words(replace(grown, returns=(0.05, 0.04)), False, shown)
+    heated = words.reflex_words(replace(grown, returns=(0.2, 0.1)), True, shown)
+    assert "as the glue settles" in glued and "as heat lets go" in heated
+    assert f"{shown.length(0.01)} as heat" in heated
+
+
 def test_follow_is_said_net_of_reflex() -> None:
     shown, share = Units(), SetShare()
     told = partial(SetForecast, share=share)

@@ -42,6 +42,20 @@ def follow_words(told: SetForecast, shown: Units) -> tuple[str, str]:
     return middle, f"{low} {'of reflex left ' if told.low < -_HARDLY else ''}to {high}"
 
 
+def reflex_words(told: SetForecast, heated: bool, shown: Units) -> str:
+    """What becomes of the reflex a bow is made with, apart from the set that bending leaves."""
+    made = max(0.0, -told.made)
+    if made < _HARDLY:
+        return ""
+    what = (
+        f"Of {shown.length(made)} of reflex {shown.length(min(made, told.taken))} goes by bending"
+    )
+    if told.lost < _HARDLY:
+        return f"{what}."
+    way = "as heat lets go" if heated else "as the glue settles"
+    return f"{what}, {shown.length(told.lost)} {way}."
+
+
 def lets_go(names: Sequence[str]) -> str:
     """Why changes to a marked bow are not kept without a word."""
     told = [FIGURES[name].label.lower() if name in FIGURES else name for name in names]

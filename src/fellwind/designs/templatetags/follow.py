@@ -24,6 +24,7 @@ class Follow:
     middle: str
     ends: str
     bows: int
+    reflex: str = ""
 
 
 @register.inclusion_tag("designs/_set.html", takes_context=True)
@@ -40,7 +41,9 @@ def follow(
         seen = request.set_shares = learning.evidence("set share")
     share = learning.set_share(design, seen=seen)
     told = replace(forecast, share=share)
-    return {"follow": Follow(*words.follow_words(told, shown), share.bows)}
+    heated = bool(design.figures.reflex_by)
+    reflex = words.reflex_words(told, heated, shown)
+    return {"follow": Follow(*words.follow_words(told, shown), share.bows, reflex)}
 
 
 @register.filter
