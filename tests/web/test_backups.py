@@ -370,6 +370,46 @@ def test_each_day_has_its_backup_and_photographs_stand_once(home: Path, unblocke
         backups.daily(home, home / "nowhere", today)
 
 
+def test_a_clock_that_jumps_ahead_takes_few_backups_and_never_the_newest(
+    home: Path, unblocked: None
+) -> None:
+    folder, today = home / "backups", date(2026, 11, 20)
+    folder.mkdir()
+    days = [today - timedelta(days=age) for age in range(1, 40)]
+    for day in days:
+        (folder / f"fellwind-{day:%Y-%m-%d}.zip").write_bytes(b"x")
+    for jump in (20, 400, 9000):
+        before = {path.name for path in folder.glob("fellwind-*.zip")}
+        kept = backups.daily(home, folder, today + timedelta(days=jump))
+        left = {path.name for path in folder.glob("fellwind-*.zip")}
+        assert kept and kept.path.name in left and len(before - left) <= 3
+        assert set(sorted(before)[-9:]) <= left
+
+
+def test_the_keeper_goes_on_after_a_disk_that_filled(
+    shop: SimpleNamespace, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def full(*_: object) -> Kept:
+        raise sqlite3.OperationalError("database or disk is full")
+
+    monkeypatch.setattr(backups, "daily", full)
+    keeper.keep_daily()
+    assert "disk is full" in Backup.objects.get().trouble
+    looks = list[int]()
+
+    def broken() -> None:
+        looks.append(1)
+        raise RuntimeError("anything")
+
+    monkeypatch.setattr(keeper, "keep_daily", broken)
+    monkeypatch.setattr(keeper, "FIRST", 0.0)
+    monkeypatch.setattr(keeper, "EVERY", 0.0)
+    monkeypatch.setattr(keeper.threading, "Event", lambda: SimpleNamespace(
+        wait=lambda _: len(looks) >= 3))  # fmt: skip
+    keeper._run()
+    assert len(looks) == 3
+
+
 def test_today_says_when_the_last_backup_was_made(
     client: Client, shop: SimpleNamespace, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
 ) -> None:

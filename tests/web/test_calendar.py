@@ -14,7 +14,10 @@ from fellwind.builds.models import Build, Wait
 from fellwind.calendar import services
 from fellwind.calendar.models import Feed
 from fellwind.calendar.views import MOST
+from fellwind.shop.models import Workshop
 from tests.conftest import signed_in
+from tests.web.forms import made_from
+from tests.web.test_two_people import SHOP
 
 
 def link(client: Client) -> str:
@@ -101,3 +104,19 @@ def test_a_stave_that_dries_stands_on_its_day(
     Build.objects.update(stave=None)
     found = events(link(client))
     assert [one["dtstart"].dt for one in found] == [day] * len(found) and found
+
+
+def test_a_line_break_in_a_name_is_refused_and_breaks_no_calendar(
+    client: Client, shop: SimpleNamespace
+) -> None:
+    sent = SHOP | made_from(Workshop.get()) | {"name": "Two\nlines"}
+    answer = client.post(reverse("shop:shop"), sent)
+    assert answer.status_code == 422 and "line break" in answer.content.decode()
+    assert "\n" not in Workshop.get().name
+    archer = {"name": "Ru\x0bna", "draw": "27", "draw_ruler": "pivot", "weight": "40"}
+    refused = client.post(reverse("shop:archer_new"), archer)
+    assert refused.status_code == 422 and refused.context["form"].errors["name"]
+    # one that is there already, from elsewhere
+    Workshop.objects.update(name="Two\r\nlines")
+    found = icalendar.Calendar.from_ical(services.calendar(timezone.now()))
+    assert str(found["x-wr-calname"]) == "Two lines"

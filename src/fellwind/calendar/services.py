@@ -22,8 +22,9 @@ def calendar(now: datetime) -> bytes:
     found = Calendar()
     found.add("prodid", "-//Fellwind//rests//EN")
     found.add("version", "2.0")
-    found.add("name", workshop.name)
-    found.add("x-wr-calname", workshop.name)
+    name = " ".join(workshop.name.split())  # of one line, whatever came from elsewhere
+    found.add("name", name)
+    found.add("x-wr-calname", name)
     found.add("refresh-interval", REFRESH, {"value": "DURATION"})
     waits = Wait.objects.filter(ended=None, build__finished=None).select_related("build")
     for wait in waits.order_by("until")[:MOST]:

@@ -27,6 +27,7 @@ DATA, PHOTOS, BESIDE = "fellwind.sqlite3", "photos/", "photographs"
 PHOTO = re.compile(r"(?:photos/)?[0-9a-z]{1,40}(?:-small)?\.jpg")
 OURS = re.compile(r"fellwind-(\d{4}-\d\d-\d\d)\.zip")
 MOST_BYTES = 20_000_000_000
+NEWEST, AT_ONCE = 10, 3  # backups that always stay; that are let go on one day
 SHOP = "shop_workshop"  # the table that tells a shop's data
 PICTURES = ("rack_photo", "builds_benchphoto")
 _ALIAS = "returning"
@@ -381,6 +382,8 @@ def daily(home: Path, folder: Path, today: date) -> Kept | None:
         for file in folder.iterdir()
         if (m := OURS.fullmatch(file.name))
     }
-    for day in thinned(there, today):
+    # a clock that jumped ahead makes every backup look old: few go at once, the newest never
+    old = thinned(there, today) - set(sorted(there)[-NEWEST:])
+    for day in sorted(old)[:AT_ONCE]:
         there[day].unlink()
     return kept

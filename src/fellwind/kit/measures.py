@@ -9,6 +9,7 @@ from django.utils import timezone
 from bowyery.errors import UnreadableError
 from bowyery.units.bounds import BOUNDS
 from bowyery.units.quantity import IMPERIAL, METRIC, MOISTURE, QUANTITIES, Quantity, Units, World
+from fellwind.kit.sound import odd_signs
 
 
 def convert(text: str, kind: str, before: World, after: Units) -> str:
@@ -114,6 +115,11 @@ class MeasuredForm(forms.Form):
     def full_clean(self) -> None:
         """Validate, and tie each wrong field to its sentence for screen readers."""
         super().full_clean()
+        for name, value in getattr(self, "cleaned_data", {}).copy().items():
+            field = self.fields.get(name)
+            one_line = field is not None and not isinstance(field.widget, forms.Textarea)
+            if one_line and isinstance(value, str) and odd_signs(value):
+                self.add_error(name, "It holds a line break or a sign that has no place here.")
         self.mark_faults()
 
     def mark_faults(self) -> None:

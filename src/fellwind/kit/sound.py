@@ -39,6 +39,11 @@ def look(row: models.Model) -> None:
             raise ValidationError({field.name: wrong})
 
 
+def odd_signs(text: str, spaces: str = "") -> bool:
+    """Whether a text holds control signs other than those."""
+    return any(unicodedata.category(one) == "Cc" and one not in spaces for one in text)
+
+
 def _wrong(
     field: models.Field[object, object], value: object, chosen: Collection[str] | None
 ) -> str:
@@ -49,8 +54,7 @@ def _wrong(
         return "" if FIRST_YEAR <= value.year <= last else "No bow was made in that year."
     if isinstance(value, str):
         spaces = "\n\r\t" if isinstance(field, models.TextField) else ""
-        signs = {one for one in value if unicodedata.category(one) == "Cc"} - set(spaces)
-        return "It holds signs that cannot be written." if signs else ""
+        return "It holds signs that cannot be written." if odd_signs(value, spaces) else ""
     if isinstance(value, int | float) and not isinstance(value, bool):
         return _figure(field.name, float(value))
     if isinstance(field, models.JSONField):

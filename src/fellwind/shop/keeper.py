@@ -1,12 +1,13 @@
 """The keeper: makes each day's backup while the server runs, and writes down how it went."""
 
 import logging
+import sqlite3
 import threading
 from datetime import timedelta
 from pathlib import Path
 
 from django.conf import settings
-from django.db import DatabaseError, connections
+from django.db import connections
 from django.utils import timezone
 
 from fellwind.kit import backups
@@ -32,6 +33,8 @@ def keep_daily() -> None:
         trouble = str(error)
     except OSError as error:
         trouble = f"{error.filename or folder()}: {error.strerror or error}"
+    except sqlite3.Error as error:  # as of a disk that filled while it was copied
+        trouble = f"{folder()}: {error}"
     else:
         if kept is not None:
             Backup.objects.create(path=str(kept.path)[:400], size=kept.size)
@@ -54,7 +57,6 @@ def _run() -> None:
         pause = EVERY
         try:
             keep_daily()
-        except DatabaseError:
-            log.exception("today's backup could not be written down")
-        finally:
             connections.close_all()
+        except Exception:  # a full disk fails anywhere; the next look may find room
+            log.exception("today's backup could not be made, or not be written down")

@@ -2,6 +2,7 @@
 back while it is shut.
 """
 
+import sqlite3
 from pathlib import Path
 from typing import Any
 
@@ -35,6 +36,8 @@ class Command(BaseCommand):
             raise CommandError(str(error)) from None
         except OSError as error:
             raise CommandError(f"{error.filename or path}: {error.strerror or error}.") from None
+        except sqlite3.Error as error:  # as of a disk that is full
+            raise CommandError(f"{path}: {error}. Nothing was changed.") from None
 
     def write(self, path: Path) -> None:
         """A backup."""
