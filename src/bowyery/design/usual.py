@@ -55,7 +55,7 @@ class Kind:
         length: from nock to nock over the draw, from and to.
         strain: of the surface at full draw, from and to.
         follow: of the string once it is shot in, net of reflex, from and to (m).
-        life: how it lasts.
+        life: how many arrows or years such bows are shot, in words.
         fits: whether a bow is of it; the first that does counts.
         example: length, weight (N) and draw (m), layout and wood of one such bow.
         source: where its ranges come from.

@@ -125,10 +125,10 @@ class Limit:
     """The limit that a limb is nearest to.
 
     Attributes:
-        layer: what it is made of.
-        face: of that layer.
-        strain: there at full draw.
-        bears: for years.
+        layer: name of the material it is of.
+        face: the layer's own side that is strained so.
+        strain: of that side at full draw.
+        bears: strain that this side stands for years.
     """
 
     layer: str

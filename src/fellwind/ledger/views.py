@@ -9,13 +9,15 @@ from inspect import unwrap
 from pathlib import Path
 
 from django.contrib import messages
-from django.db import transaction
+from django.core.exceptions import ObjectDoesNotExist
+from django.db import DatabaseError, transaction
 from django.http import Http404, HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import redirect
-from django.urls import resolve, reverse
+from django.urls import NoReverseMatch, resolve, reverse
 from django.utils import timezone
 from django.views.decorators.http import require_POST, require_safe
 
+from bowyery.errors import BowyeryError
 from fellwind.builds.models import Build
 from fellwind.builds.services import get_build
 from fellwind.designs.services import try_solution
@@ -127,6 +129,13 @@ def bring(request: HttpRequest) -> HttpResponse:
     return show(request, "ledger/bring.html", page, 422 if form.errors else 200)
 
 
+# What a row that cannot be shown may end a page with.
+WHAT_A_ROW_DOES = (
+    BowyeryError, ArithmeticError, AssertionError, AttributeError, DatabaseError, LookupError,
+    NoReverseMatch, ObjectDoesNotExist, OSError, RecursionError, TypeError, ValueError,
+)  # fmt: skip
+
+
 def _can_be_shown(request: HttpRequest, build: Build) -> None:
     """See that every list and every page of a bow can be shown before it stays.
 
@@ -151,7 +160,7 @@ def _can_be_shown(request: HttpRequest, build: Build) -> None:
         asked.method, asked.GET, asked.resolver_match = "GET", QueryDict(), match
         try:
             unwrap(match.func)(asked, *match.args, **match.kwargs)
-        except Exception as error:  # whatever a row of it did
+        except WHAT_A_ROW_DOES as error:
             logger.warning("A bow that was brought in cannot be shown at %s", name, exc_info=True)
             raise ArchiveError(
                 f"A row of it cannot be shown ({name.partition(':')[0]}:"

@@ -7,7 +7,7 @@ from datetime import timedelta
 from pathlib import Path
 
 from django.conf import settings
-from django.db import connections
+from django.db import DatabaseError, connections
 from django.utils import timezone
 
 from fellwind.kit import backups
@@ -15,6 +15,8 @@ from fellwind.shop.models import Backup, Workshop
 
 FIRST, EVERY = 20.0, 900.0  # seconds from the start to the first look, and from look to look
 LASTS = timedelta(days=400)  # how long is remembered what was made
+# A full disk fails anywhere; the next look may find room.
+MAY_PASS = (DatabaseError, sqlite3.Error, OSError, RuntimeError, ValueError)
 log = logging.getLogger(__name__)
 
 
@@ -58,5 +60,5 @@ def _run() -> None:
         try:
             keep_daily()
             connections.close_all()
-        except Exception:  # a full disk fails anywhere; the next look may find room
+        except MAY_PASS:
             log.exception("today's backup could not be made, or not be written down")
