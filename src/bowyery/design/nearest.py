@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 
-from bowyery.bow.layout import Layout, Wanted
-from bowyery.design.solve import settle
+from bowyery.bow.layout import METRIC_ROUNDING, Layout, Wanted
+from bowyery.design.solve import settle, solve_design
 from bowyery.errors import BowyeryError
 from bowyery.wood.materials import Material
 
@@ -43,7 +43,10 @@ def nearest(layout: Layout, wanted: Wanted, wood: Material) -> Nearest:
 
     def works(tried: Layout, asked: Wanted) -> bool:
         try:
-            settle(tried.checked(), asked.checked(), wood)
+            if tried.back_bow is None:
+                settle(tried.checked(), asked.checked(), wood)
+            else:  # a pair that bends well may still find no rest on the way
+                solve_design(tried, asked, wood, METRIC_ROUNDING)
         except BowyeryError:
             return False
         return True
