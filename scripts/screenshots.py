@@ -57,7 +57,7 @@ def main() -> None:
                     for _ in range(9):
                         page.keyboard.press("ArrowRight")
                 if name == "marks":
-                    page.locator("[name=upper_thickness_5]").fill("0.42")
+                    page.locator("[name=upper_thickness_5]").fill("0.38")
                     page.keyboard.press("Tab")
                     page.locator(".former-line").first.wait_for(state="attached")
                 page.screenshot(path=target / f"{name}.png")

@@ -117,7 +117,8 @@ class MeasuredForm(forms.Form):
         super().full_clean()
         for name, value in getattr(self, "cleaned_data", {}).copy().items():
             field = self.fields.get(name)
-            one_line = field is not None and not isinstance(field.widget, forms.Textarea)
+            several = forms.Textarea | forms.HiddenInput  # what is carried along may be whole files
+            one_line = field is not None and not isinstance(field.widget, several)
             if one_line and isinstance(value, str) and odd_signs(value):
                 self.add_error(name, "It holds a line break or a sign that has no place here.")
         self.mark_faults()
