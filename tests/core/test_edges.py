@@ -19,7 +19,14 @@ from bowyery.design.usual import KINDS, Kind, kind_of, usual
 from bowyery.design.verdict import verdict, worst
 from bowyery.mechanics import curve as force_curve
 from bowyery.mechanics.shot import shoot
-from bowyery.mechanics.strain import SetForecast, Uses, bend_limits, surface_strain, uses_of
+from bowyery.mechanics.strain import (
+    SetForecast,
+    SetShare,
+    Uses,
+    bend_limits,
+    surface_strain,
+    uses_of,
+)
 from bowyery.units.quantity import FOOT, GRAIN, INCH, POUND_FORCE, Units
 from bowyery.wood.materials import at_moisture, material, woods
 from bowyery.wood.rupture import break_of, straight_work
@@ -307,7 +314,9 @@ def test_heat_lets_go_of_more_of_a_reflex_than_growth() -> None:
     assert heat.lost == pytest.approx(0.2 * 2.0 * INCH, rel=0.02)
     assert heat.low < -0.75 * INCH and heat.high > 0.5 * INCH  # anything from half of it to none
     assert grown.lost == 0.0 and grown.follow > heat.follow
-    assert heat.share_of(heat.follow) == pytest.approx(heat.share.share)
+    assert heat.excess_in(heat.follow) == pytest.approx(heat.share.share * heat.beyond)
+    faced = SetForecast(-0.03, 0.0, 0.1, SetShare())  # bent nowhere beyond its limit
+    assert faced.excess_in(faced.follow) == pytest.approx(0.0)
 
 
 def made(

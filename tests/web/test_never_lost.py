@@ -107,6 +107,13 @@ def test_another_brace_height_is_taken_with_the_marks_as_they_are(
     kept = bowfile.loads(Design.objects.get(pk=marked.pk).bow_file)
     assert kept.brace_height == pytest.approx(6.5 * INCH)
     assert kept.lower.thickness[3] == pytest.approx(0.44 * INCH)
+    # one that it cannot be given is answered, typed or kept, and changes nothing
+    much = design_form(marked, brace_height="15")
+    preview = client.post(reverse("designs:preview", args=[marked.pk]), much)
+    assert preview.status_code == 200 and 'role="alert"' in preview.content.decode()
+    text = Design.objects.get(pk=marked.pk).bow_file
+    refused = client.post(reverse("designs:edit", args=[marked.pk]), much)
+    assert refused.status_code == 422 and Design.objects.get(pk=marked.pk).bow_file == text
 
 
 @pytest.mark.parametrize(

@@ -84,9 +84,9 @@ class SetForecast:
         """Reflex that is lost by itself (m)."""
         return self.returns[0] * max(0.0, -self.made)
 
-    def share_of(self, follow: float) -> float:
-        """What part of the excess stayed in a bow that follows the string so far (m)."""
-        return (follow - self.made - self.lost - CREEP * self.creep) / self.beyond
+    def excess_in(self, follow: float) -> float:
+        """What of a follow comes from bend beyond the limit that stayed (m); net of reflex."""
+        return follow - self.made - self.lost - CREEP * self.creep
 
     @property
     def taken(self) -> float:

@@ -106,7 +106,7 @@ def _stays(bow: Bow) -> tuple[float, float] | None:
     if follow is None or solved is None or solved.set.keeps != 1.0:  # green, it keeps more
         return None
     told = solved.set
-    return share_kept(told.beyond, told.share_of(follow) * told.beyond)
+    return share_kept(told.beyond, told.excess_in(follow))
 
 
 def _keeps(bow: Bow) -> tuple[float, float] | None:

@@ -168,7 +168,7 @@ def says(build: Build, found: Solution, proved: Proof, shown: Units) -> list[str
     said = []
     follow = last_follow(values)
     if follow is not None and found.set.beyond > 0.004:
-        share = found.set.share_of(follow)
+        share = found.set.excess_in(follow) / found.set.beyond
         said.append(
             f"Of the bend beyond its limit {max(share, 0.0) * 100:.0f} % stayed;"
             f" {reckoned.share * 100:.0f} % was reckoned with."

@@ -221,19 +221,25 @@ def changed_marks(before: dict[str, Any], design: Design) -> list[str]:
 
 
 def as_asked(design: Design, before: dict[str, Any]) -> Design:
-    """What is asked of a bow otherwise, its marks as they stand; not yet saved; raises
-    BowyeryError.
-    """
+    """What is asked of a bow otherwise, its marks as they stand; neither solved nor saved."""
     bow = bowfile.loads(design.bow_file)
     height = design.figures.brace_height
     kept = {name: value for name, value in before.items() if name in design.sizes}
     asked = {name: design.sizes[name] for name in _ASKED_OF_IT if name in design.sizes}
     design.sizes, design.length = kept | asked, before["length"]
     if bow.brace_height is not None and abs(bow.brace_height - height) > _ALIKE:
-        bow = replace(bow, brace_height=height)
-        remarked(design, bow)
-        design.bow_file = bowfile.dumps(bow)
+        design.bow_file = bowfile.dumps(replace(bow, brace_height=height))
     return design
+
+
+def keep_asked(design: Design, before: dict[str, Any]) -> None:
+    """Keep what is asked of a bow otherwise; raises BowyeryError for a brace height that it cannot
+    be given.
+    """
+    marked = design.bow_file
+    if as_asked(design, before).bow_file != marked:
+        solution(design)
+    design.save()
 
 
 def keep_marks(design: Design, bow: Bow) -> None:

@@ -161,7 +161,7 @@ def edit(request: HttpRequest, pk: int | None = None) -> HttpResponse:
                 page = pages.edit_page(design, form)
                 return show(request, "designs/edit.html", replace(page, lets_go=True), 422)
             if marked and "solve" not in request.POST:
-                services.as_asked(filled, before).save()
+                services.keep_asked(filled, before)
             else:
                 services.keep(filled)
         except BowyeryError as error:

@@ -13,11 +13,15 @@ from django.core.exceptions import ValidationError
 from django.db import models
 from django.utils import timezone
 
-MOST = 1e5  # no length, weight, mass or count of a shop is larger, in SI
-# Names of figures of which there is never less than nothing; the second, never nothing.
-NEVER_LESS = {"minutes", "pulls", "mass", "span", "load", "sag", "stock", "start_draw", "rate"}
-ABOVE_NOTHING = {"length", "draw", "weight", "brace_height", "line_mass", "rating"}
-LARGE = {"modulus", "rupture", "breaking", "work", "density", "rate"}  # moduli, in Pa
+MOST = 1e5  # no length, weight or mass of a shop is larger, in SI
+# Figures of which there is never less than nothing, by name; the second, never nothing, by name or
+# with their table.
+NEVER_LESS = {"mass", "span", "load", "sag", "stock", "rate"}
+ABOVE_NOTHING = {
+    "length", "weight", "brace_height", "line_mass", "rating", "designs.Design.draw",
+    "shop.Archer.draw",
+}  # fmt: skip
+LARGE = {"modulus", "rupture", "breaking", "work", "density"}  # in Pa, J/m³ and kg/m³
 FIRST_YEAR, YEARS_AHEAD = 1900, 50
 
 
@@ -55,8 +59,8 @@ def _wrong(
     if isinstance(value, str):
         spaces = "\n\r\t" if isinstance(field, models.TextField) else ""
         return "It holds signs that cannot be written." if odd_signs(value, spaces) else ""
-    if isinstance(value, int | float) and not isinstance(value, bool):
-        return _figure(field.name, float(value))
+    if isinstance(value, float):  # whole numbers have their field's own bounds
+        return _figure(field, value)
     if isinstance(field, models.JSONField):
         usual = field.get_default()
         if usual is not None and type(value) is not type(usual):
@@ -65,10 +69,11 @@ def _wrong(
     return ""
 
 
-def _figure(name: str, value: float) -> str:
-    if not math.isfinite(value) or abs(value) > (1e13 if name in LARGE else MOST):
+def _figure(field: models.Field[object, object], value: float) -> str:
+    if not math.isfinite(value) or abs(value) > (1e13 if field.name in LARGE else MOST):
         return "No figure of a bow is so large."
-    if (name in ABOVE_NOTHING and value <= 0) or (name in NEVER_LESS and value < 0):
+    above = field.name in ABOVE_NOTHING or str(field) in ABOVE_NOTHING
+    if (above and value <= 0) or (field.name in NEVER_LESS and value < 0):
         return "It must be above zero."
     return ""
 
