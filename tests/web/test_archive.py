@@ -11,13 +11,18 @@ from uuid import uuid4
 
 import pytest
 from django.apps import apps
+from django.core.exceptions import ValidationError
 from django.db import connection
 from django.test import Client
 from django.urls import reverse
 
-from fellwind.builds.models import Build, Entry
+from bowyery.practice.worlds import HIGHEST_SEED
+from fellwind.builds.models import Build, Entry, Measure
+from fellwind.instruments.models import Instrument
 from fellwind.kit import archive
+from fellwind.kit.sound import look
 from fellwind.people.models import Person
+from fellwind.practice.models import Session
 from fellwind.shop.models import Archer
 from fellwind.strings.models import BowString
 from tests.conftest import signed_in
@@ -162,3 +167,12 @@ def test_the_page_gives_the_whole_shop_to_a_maker_alone(
         assert archive.DATA in pack.namelist()
     for person in (shop.people.helper, shop.people.guest):
         assert signed_in(person).get(reverse("shop:export")).status_code == 403
+
+
+@pytest.mark.django_db
+def test_what_a_shop_itself_may_hold_is_never_called_unsound() -> None:
+    look(Session(seed=HIGHEST_SEED))
+    look(Instrument(good=3_000_000, bad=150_000))
+    look(Measure(kind="weight", draw=0.0, value=0.0, text="0"))
+    with pytest.raises(ValidationError, match="so large"):
+        look(Measure(kind="weight", draw=1e300, text="x"))

@@ -8,7 +8,7 @@ from dataclasses import replace
 
 from bowyery.bow.layout import BackBowLayout, Layout, StackLayer, school_a_length
 from bowyery.bow.natural import BentTip
-from bowyery.bow.section import Shape
+from bowyery.bow.section import FLAT_OVAL, Shape
 from bowyery.units.quantity import INCH, POUND_FORCE
 from bowyery.wood.materials import material
 
@@ -122,7 +122,7 @@ LAYOUTS: dict[str, Callable[[float], Layout]] = {
         tip_width=1.0625 * INCH,
         parallel=0.95,
         handle_depth=1.25 * INCH,
-        shape=Shape("flat oval tube", {"wall_mm": 4.0}),
+        shape=Shape(FLAT_OVAL, {"wall_mm": 4.0}),
         unknown="nothing",
         depth=(1.0625 * INCH, 1.0625 * INCH),
     ),

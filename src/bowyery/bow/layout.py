@@ -18,7 +18,7 @@ from bowyery.bow.natural import (
     checked_tip,
     natural_line,
 )
-from bowyery.bow.section import Layer, Shape, completed
+from bowyery.bow.section import FLAT_OVAL, Layer, Shape, completed
 from bowyery.errors import DescriptionError
 from bowyery.units.bounds import BOUNDS, within
 from bowyery.units.quantity import INCH
@@ -324,7 +324,7 @@ class Layout:
         """How wide a strip is cut out of a tube so that it closes to a width (m); nothing where it
         is not closed to a taper.
         """
-        tube = self.shape.name == "flat oval tube" and self.widths is None
+        tube = self.shape.name == FLAT_OVAL and self.widths is None
         return np.asarray(np.pi * np.maximum(0.0, self.width - width) * tube)
 
     def depth_at(self, places: Floats, upper: bool) -> Floats:

@@ -254,6 +254,7 @@ class _Profile:
     figures: dict[str, tuple[float, float, float]] = field(default_factory=dict)
 
 
+FLAT_OVAL = "flat oval tube"
 PROFILES: dict[str, _Profile] = {
     "rectangle": _Profile(_rectangle),
     "rounded rectangle": _Profile(
@@ -280,7 +281,7 @@ PROFILES: dict[str, _Profile] = {
         (_at(lambda f: 0.5 * f["wall"]), _at(lambda f: 1 - 0.5 * f["wall"])),
         {"wall": (0.2, 0.0, 1.0)},
     ),
-    "flat oval tube": _Profile(
+    FLAT_OVAL: _Profile(
         _flat_oval,
         (_wall_share, lambda d, w, f: 1 - _wall_share(d, w, f)),
         {
@@ -405,7 +406,7 @@ def sides_at(shape: Shape, z: Floats, depth: Floats, width: Floats) -> tuple[Flo
     """
     hollow = {
         "tube": _tube_sides,
-        "flat oval tube": _flat_oval_sides,
+        FLAT_OVAL: _flat_oval_sides,
         SLATS[0]: _culm_sides,
         SLATS[1]: _turned_sides,
     }.get(shape.name)

@@ -11,6 +11,7 @@ from typing import Any
 from bowyery.bow import bowfile
 from bowyery.bow.families import LAYOUTS
 from bowyery.bow.layout import FINGERS_BELOW_ARROW, UNKNOWNS, Layout, Rounding, Wanted
+from bowyery.bow.section import FLAT_OVAL
 from bowyery.design.figures import FIGURES, SOLVE_FOR, Figures, Stuff, figures_of
 from bowyery.design.lengths import length_schools
 from bowyery.design.nearest import nearest
@@ -118,7 +119,7 @@ def _figures(given: argparse.Namespace, layout: Layout) -> Figures:
             found[name] = read(text, quantity, METRIC)
         else:
             found[name] = text
-    if layout.shape.name == "flat oval tube" and given.width and not given.tip_width:
+    if layout.shape.name == FLAT_OVAL and given.width and not given.tip_width:
         found["tip_width"] = found["width"]  # stock of one size
     back, belly = _layers("back", given.back), _layers("belly", given.belly)
     lams = [*back.pop("lams", []), *belly.pop("lams", [])]

@@ -29,7 +29,7 @@ from bowyery.bow.layout import (
     ground,
 )
 from bowyery.bow.natural import BentTip, LimbLine
-from bowyery.bow.section import PROFILES, Shape, flattened
+from bowyery.bow.section import FLAT_OVAL, PROFILES, Shape, flattened
 from bowyery.errors import DescriptionError
 from bowyery.mechanics.dynamics import USUAL_ARROW
 from bowyery.strings.thread import usual_string
@@ -182,7 +182,7 @@ class Figures:
     )  # fmt: skip
     tip_width: float = _size("tip width", 0.5 * INCH, OUTLINE, "Tip width")
     section: str = _choice(
-        {one: one for one in PROFILES if one != "flat oval tube"}, "rectangle", SECTION, "Section"
+        {one: one for one in PROFILES if one != FLAT_OVAL}, "rectangle", SECTION, "Section"
     )
     section_radius: float | None = _maybe(
         "radius of log or culm", SECTION, "Radius of log or culm",
@@ -420,7 +420,7 @@ class Figures:
                     "rod_gpa": 1e-9 * rod.modulus,
                     "rod_density": rod.density,
                 }
-            return Shape("flat oval tube", figures)
+            return Shape(FLAT_OVAL, figures)
         return Shape(self.section)
 
     def _depth(self) -> tuple[float, float]:
@@ -503,7 +503,7 @@ def figures_of(layout: Layout) -> dict[str, Any]:
     own = layout.shape.figures
     if "radius_mm" in own:
         figures["section_radius"] = own["radius_mm"] / 1e3
-    if layout.shape.name == "flat oval tube":
+    if layout.shape.name == FLAT_OVAL:
         figures |= {"section": "tube", "tube_wall": own["wall_mm"] / 1e3}
     if layout.tip is not None:
         static = "1" if layout.tip.static else ""

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from bowyery.bow.bow import SIDES
 from bowyery.bow.families import LAYOUTS
 from bowyery.bow.layout import Layout, Mark
+from bowyery.bow.section import FLAT_OVAL
 from bowyery.design.figures import FIGURES, asked, figures_of
 from bowyery.design.risks import ABRUPT_FADE, LATERAL_RULE, risks
 from bowyery.design.solution import Solution
@@ -301,7 +302,7 @@ def starting_values(chosen: str, stave: str) -> dict[str, object]:
 
 
 # Woods of their own that layouts begin with.
-OWN_WOOD = {"flat oval tube": "rigid PVC", "back-bow": "bamboo slat"}
+OWN_WOOD = {FLAT_OVAL: "rigid PVC", "back-bow": "bamboo slat"}
 
 
 def layout_initial(layout: Layout) -> dict[str, object]:

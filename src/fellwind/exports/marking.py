@@ -8,6 +8,7 @@ from reportlab.platypus import Flowable, Table, TableStyle
 
 from bowyery.bow.bow import SIDES
 from bowyery.bow.layout import Mark
+from bowyery.bow.section import FLAT_OVAL
 from bowyery.design.solution import Solution
 from bowyery.units.quantity import METRIC, Units, World
 from fellwind.exports.paper import (
@@ -90,7 +91,7 @@ def marking_table(
 
 def _by_hand(found: Solution, shown: Units) -> list[str]:
     """How the marks are worked to, with the caution that belongs to it."""
-    if found.layout.shape.name != "flat oval tube":
+    if found.layout.shape.name != FLAT_OVAL:
         return [
             "Leave the thickness full by a shaving or two until tillering; leave knots proud. Both"
             " edges alike.",

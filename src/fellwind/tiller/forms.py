@@ -15,6 +15,7 @@ from bowyery.tiller.kinds.marks import MARKS
 from bowyery.tiller.kinds.removed import FACES
 from bowyery.units.quantity import IMPERIAL, INCH, METRIC, World
 from bowyery.wood import materials
+from fellwind.builds.forms import BuildForm
 from fellwind.builds.lined import LinedForm, each
 from fellwind.kit.fields import CountField
 from fellwind.kit.measures import MeasuredForm, MeasureField
@@ -304,13 +305,7 @@ class RemovalForm(LinedForm):
 class LeastForm(MeasuredForm):
     """The finished weight that evening may cost the bow down to."""
 
-    PREFIX = "least"
-    floor = MeasureField(
-        "draw weight",
-        required=False,
-        label="Evening may cost weight down to",
-        help_text="finished; empty: the wanted weight, and no wood is spent on evenness alone",
-    )
+    floor = BuildForm.base_fields["floor"]  # as it is asked where a build begins
 
     def __init__(self, *args: Any, wanted: float, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
