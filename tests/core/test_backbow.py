@@ -104,7 +104,7 @@ def test_a_loose_cable_strains_the_inner_limbs_more_and_shares_less() -> None:
     bow = tied()
     slacks = np.array([0.04, 0.02, 0.01, 0.004])
     curves = backbow.share_against_cable(bow, 0.6, np.array([60.0]), slacks=slacks)
-    inner = [backbow.inner_strain(bow, curve) for curve in curves]
+    inner = [backbow.inner_strain(curve) for curve in curves]
     # Then the main bow is the more strained the looser they are, and the back-bow bears less
     assert np.all(np.diff(inner) < 0)
     assert np.all(np.diff([curve.share[-1] for curve in curves]) > 0)

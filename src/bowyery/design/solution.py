@@ -131,9 +131,8 @@ def as_marked(
         draws = np.linspace(float(braced.least_draw[0]) * (1 + 1e-9), wanted.draw, _CURVE)
         curve = force_curve.solve_grid(limbs, bow, draws, braced)
     else:
-        limbs = grid(bow, backbow.CELLS)
         shared = backbow.solve(replace(bow, draw=wanted.draw), None)
-        curve = backbow.as_curve(shared, limbs)
+        limbs, curve = shared.limbs, backbow.as_curve(shared)
     marks = tuple(
         Mark(name, limb.root[0] + float(at), float(at), float(w), float(t), tuple(map(float, each)))
         for name, limb in zip(SIDES, bow.limbs, strict=True)

@@ -292,8 +292,7 @@ def _paired(layout: Layout, wanted: Wanted, wood: Material, cells: int) -> _Sett
         except SolveError as error:
             raise DesignError(_TOGETHER) from error
         weight = float(found.weight[-1])
-        pair = grid(bow, _PAIR)
-        bend = backbow.as_curve(found, pair).shapes.bend[:, -1]
+        bend = backbow.as_curve(found).shapes.bend[:, -1]
         off = []
         for k in sides:
             aim = BEND_FAMILIES[wanted.family](share)
@@ -301,18 +300,17 @@ def _paired(layout: Layout, wanted: Wanted, wood: Material, cells: int) -> _Sett
                 aim = 1 / _far(layout, wood, k == 0, at[k], width[k], thickness[k])
             # near the tips hardly anything bends; what holds further in goes on to them
             place = np.clip(share, 0.06, 0.85)
-            there = np.interp(place, pair.shares[k, 0], bend[k])
+            there = np.interp(place, found.limbs.shares[k, 0], bend[k])
             off.append(there / (ratio[k] * np.interp(place, share, aim / aim.mean())))
         uneven = np.stack(off) / np.mean(off)
         miss = weight / wanted.weight - 1
-        if abs(miss) < 2e-3 and (np.abs(uneven - 1).max() < 0.03 or turn > 7):
-            own = float(
-                force_curve.solve(
-                    replace(bow, back_bow=None), np.array([wanted.draw]), cells
-                ).drawn.weight[0]
-            )
-            return _Settled(at, width, thickness, bow, weight, own)
         own_part = max(1 - float(found.share[-1]), 0.1)
+        even = turn > 7 or bool(np.abs(uneven - 1).max() < 0.03)
+        if abs(miss) < 2e-3 and even:
+            alone = force_curve.solve(
+                replace(bow, back_bow=None), np.array([wanted.draw]), cells
+            ).drawn.weight
+            return _Settled(at, width, thickness, bow, weight, float(alone[0]))
         if miss * last < 0:  # it went too far: both bows gain by a stiffer main one
             gain *= 0.6
         last, scale = miss, 1 - gain * miss / own_part
@@ -327,7 +325,7 @@ def _paired(layout: Layout, wanted: Wanted, wood: Material, cells: int) -> _Sett
             values = _values(layout, wood, k == 0, at[k], width[k], thickness[k])
             goal = (
                 values.stiffness
-                * np.clip(uneven[k], 0.6, 1.6) ** 0.7
+                * (1.0 if even else np.clip(uneven[k], 0.6, 1.6) ** 0.7)
                 * float(np.clip(scale, 0.4, 2.0))
             )
             sized.append(_sized(layout, wood, k == 0, at[k], goal))

@@ -36,7 +36,7 @@ _MAYBE_NONE = ("cable_tension_n", "cable_slack_mm")
 # Stretch stiffness of the string in equilibrium (N): it moves weights by less than 0.1 %.
 _STRING = 5e6
 # Steps of the draw that keep the path (m).
-_STRIDE = 0.05
+_STRIDE, _LEAST_STRIDE = 0.08, 0.005
 
 
 @dataclass(frozen=True)
@@ -95,7 +95,8 @@ class SharedCurve:
         rest_angle: the chains at brace, ``(4, n)``.
         angles, nock: the solved state of the chains at each draw, ``(draws, 4, n)`` and
             ``(draws,)``.
-        chains, cables, halves: what the state is of, and the string's two parts (m).
+        limbs, chains, cables, halves: what the state is of, the first bow's limbs in cells among
+            it, and the string's two parts (m).
     """
 
     draw: Floats
@@ -115,6 +116,7 @@ class SharedCurve:
     rest_angle: Floats
     angles: Floats
     nock: Points
+    limbs: LimbGrid
     chains: Chains
     cables: tuple[Tie, ...]
     halves: Floats
@@ -135,7 +137,7 @@ class _Network:
         self.of, self.ties, self.pivot, self.draw = of, ties, pivot, draw
         n = of.spring.shape[1]
         self.bars = Bars(
-            of.start[:, 0], of.side[:, 0], of.lever, of.spring, of.rest, of.root[:, 0], of.joints()
+            of.start[:, 0], of.side[:, 0], of.lever, of.spring, of.rest, of.root[:, 0], of.joints
         )
         chain, lever, aside = (
             np.full((len(ties), 2), -1, np.int64),
@@ -281,18 +283,25 @@ def solve(
     rows: list[tuple[float, ...]] = []
     angles, nocks, peaks = [], [], []
     before = abs(nock - pivot)
+    way = [(before, state)]
     for draw in draws:
         if near is not None and draw == near.draw[-1]:  # its state is nearer than the braced one
             away = complex(near.nock[-1]) - pivot
             state = _State(near.angles[-1], float(np.arctan2(away.real, away.imag)))
-            before = float(draw) - 1e-9
-        # small steps on the way keep the path
-        for d in np.linspace(before, draw, max(2, int(np.ceil((draw - before) / _STRIDE)) + 1))[1:]:
-            network = _Network(
-                of, [*cables, *strings], pivot, float(d), bow.hold.support != "clamp"
-            )
-            state = network.settle(state)
-        before = float(draw)
+            before, way = float(draw) - 1e-9, []
+        # small steps on the way keep the path, smaller ones where it bends
+        stride = _STRIDE
+        while before < draw:
+            further = float(draw) if draw - before < 1.2 * stride else before + stride
+            network = _Network(of, [*cables, *strings], pivot, further, bow.hold.support != "clamp")
+            try:
+                state = network.settle(_onward(way, further) if len(way) > 1 else state)
+            except NotConvergedError:
+                stride *= 0.5
+                if stride < _LEAST_STRIDE:
+                    raise
+                continue
+            before, way = further, [*way[-2:], (further, state)]
         spans = [network.span(tie, state) for tie in network.ties]
         taut = [tie.tension(abs(span)) for tie, span in zip(network.ties, spans, strict=True)]
         away = (network.nock(state.tilt) - pivot) / draw
@@ -330,10 +339,22 @@ def solve(
         rest_angle=rest_angle,
         angles=np.array(angles),
         nock=np.array(nocks),
+        limbs=first,
         chains=of,
         cables=tuple(cables),
         halves=np.array(halves),
     )
+
+
+def _onward(way: list[tuple[float, _State]], draw: float) -> _State:
+    """Where a bow drawn from state to state will be at the next draw: along the parabola through
+    the last three.
+    """
+    at = np.array([d for d, _ in way])
+    parts = [np.prod([(draw - b) / (a - b) for b in at if b != a]) for a in at]
+    angle = sum(part * one.angle for part, (_, one) in zip(parts, way, strict=True))
+    tilt = sum(part * one.tilt for part, (_, one) in zip(parts, way, strict=True))
+    return _State(np.asarray(angle), float(tilt))
 
 
 def _peak(limbs: LimbGrid, bend: Floats) -> Peak:
@@ -389,8 +410,7 @@ def _braced(
         return _to_height(strung, state, near.string_length, height, goal)
     # bend the limbs by hand, as it were, until the string would be about as long or as high as it
     # shall be
-    lean = np.zeros_like(state.angle)
-    lean[:2] = np.linspace(0.0, 1.0, state.angle.shape[1])
+    lean = of.cell.cumsum(1) / of.cell[:2].sum(1).mean()
     bent, length, height = state, 0.0, -1.0
     for turn in np.linspace(0.02, 2.4, 120):
         bent = _State(state.angle + turn * lean)
@@ -431,13 +451,12 @@ def _to_height(
     raise NotConvergedError("The brace height could not be met with this back-bow.")
 
 
-def as_curve(shared: SharedCurve, limbs: LimbGrid) -> Curve:
-    """The same answer in the terms of the plain statics, for what shows curves and shapes.
-
-    ``limbs`` is the first bow's grid with as many cells as the chains; where the string lies on a
-    limb is not known.
+def as_curve(shared: SharedCurve) -> Curve:
+    """The same answer in the terms of the plain statics, for what shows curves and shapes; where
+    the string lies on a limb is not known.
     """
-    of, states = shared.chains, np.concatenate([shared.rest_angle[None], shared.angles])
+    of, limbs = shared.chains, shared.limbs
+    states = np.concatenate([shared.rest_angle[None], shared.angles])
     places = np.stack([of.nodes(angle)[:2] for angle in states], 1)
     leaves = np.stack([of.belly(angle)[:2, -1] for angle in states], 1)
     root = limbs.root[:, 0]
@@ -496,12 +515,11 @@ def as_curve(shared: SharedCurve, limbs: LimbGrid) -> Curve:
     )
 
 
-def inner_strain(bow: Bow, curve: SharedCurve) -> float:
+def inner_strain(curve: SharedCurve) -> float:
     """Greatest surface strain of the main bow near its grip at the last draw: where it breaks when
     its back-bow does not help.
     """
-    limbs = grid(bow, curve.angles.shape[-1])
-    bent = as_curve(curve, limbs).shapes
+    limbs, bent = curve.limbs, as_curve(curve).shapes
     faces = np.maximum(np.abs(bent.back), np.abs(bent.belly))[:, -1]
     shares = limbs.places()[:, 0] / limbs.length[:, :1]
     return float(faces[shares < INNER].max())

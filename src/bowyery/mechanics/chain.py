@@ -8,6 +8,7 @@ chains stand side by side: upper and lower limb, and those of a second bow where
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -102,6 +103,7 @@ class Chains:
         """Energy in the springs (J)."""
         return float(0.5 * (self.spring * self.bend(angle) ** 2).sum())
 
+    @cached_property
     def joints(self) -> Floats:
         """Derivatives of the bars' moments by their angles, ``(c·n, c·n)``."""
         count, n = self.spring.shape

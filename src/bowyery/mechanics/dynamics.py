@@ -131,7 +131,7 @@ class _Loose:
             chain.aside,
             chain.root[:, 0],
             chain.inertia,
-            chain.joints(),
+            chain.joints,
         )
         self.held = _held(cables, self.n)
         size = self.count * self.n + 2

@@ -17,6 +17,7 @@ from bowyery.mechanics.compiled import compiled, copied
 
 _STEPS = 60
 _CLOSE = 1e-9
+_WHOLE = 1e-6  # a whole step of so much leaves its square
 
 
 class Bars(NamedTuple):
@@ -215,6 +216,6 @@ def settled(bars: Bars, ties: Ties, nock: Nock, angle: Floats, tilt: float) -> t
         for c in range(count):
             copied(angle[c], trial[c])
         tilt = new_tilt
-        if most < _CLOSE:
+        if most < _CLOSE or (most < _WHOLE and factor == 1.0):
             return True, float(tilt)
     return False, float(tilt)

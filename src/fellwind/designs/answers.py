@@ -269,7 +269,7 @@ def cables(found: Solution, thread: Fibre) -> list[CableRow]:
             except DescriptionError:
                 turns = None
             pitch = tone(tension, taut, strands * thread.line_mass)
-            inner, now = inner_strain(found.bow, curve), _as_designed(back, slack, tension)
+            inner, now = inner_strain(curve), _as_designed(back, slack, tension)
             rows.append(CableRow(slack, tension, curve, inner, now, turns, pitch, taut))
         return rows
 
