@@ -9,6 +9,7 @@ from django.urls import reverse
 from bowyery.errors import DescriptionError
 from bowyery.units.quantity import INCH
 from fellwind.designs import answers
+from fellwind.designs.models import Design
 from fellwind.designs.services import core_inputs
 from fellwind.rack.models import Stave
 from fellwind.rack.services import own_wood
@@ -128,9 +129,27 @@ def test_a_tube_is_as_thick_as_it_is_wide(client: Client, shop: SimpleNamespace)
     )  # fmt: skip
     answer = client.post(reverse("designs:new"), sent)
     assert answer.status_code == 302, answer.content.decode()[-1500:]
-    made = type(shop.design).objects.get(name="Pipe")
+    made = Design.objects.get(name="Pipe")
     layout = core_inputs(made)[0]
     assert layout.depth == (layout.width, layout.tip_width) == (INCH, INCH)
+
+
+def test_a_tube_split_lengthwise_is_talked_of_as_a_tube(
+    client: Client, shop: SimpleNamespace
+) -> None:
+    sent = design_form(
+        shop.design, section="culm segment", section_radius="1", width="1 1/2", tip_width="1/2",
+        stave="", material="rigid PVC", name="Half a pipe", weight="5", handle_depth="2",
+    )  # fmt: skip
+    answer = client.post(reverse("designs:new"), sent)
+    assert answer.status_code == 302, answer.context["form"].errors
+    made = Design.objects.get(name="Half a pipe")
+    assert made.stock == "tube"
+    walk = reverse("designs:walk", args=[made.pk])
+    steps = [client.get(walk, {"step": k}).content.decode().split("<main")[1] for k in range(1, 12)]
+    said = " ".join(steps)
+    assert "wide in all" not in said and " + " in said
+    assert not any(word in said for word in ("grain", "bark", "moisture", "knot", "node"))
 
 
 def test_a_board_did_not_grow_under_bark(client: Client, shop: SimpleNamespace) -> None:

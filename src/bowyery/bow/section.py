@@ -69,10 +69,9 @@ class Shape:
     - ``flat oval tube``: flat at back and belly, half round at the sides, and round where it is as
     deep as wide; ``wall_mm`` alike all round; in it may lie a round rod of ``rod_mm`` that slides
     freely, of ``rod_gpa`` and ``rod_density``
-    - ``culm segment``: a slat as split from a hollow culm, sides upright; ``radius_mm``, of the
-    culm's skin, which
-      is the back; the belly is the hollow of the culm, and the depth is measured down to the
-      belly's edges
+    - ``culm segment``: a slat as split from a hollow culm, or from a tube, sides upright;
+      ``radius_mm``, of the culm's skin, which is the back; the belly is the hollow of the culm, and
+      the depth is measured down to the belly's edges
     - ``culm segment, skin to the belly``: the same turned over
 
     Each figure is one number, or an array at the limb's stations.

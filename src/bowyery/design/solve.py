@@ -192,7 +192,10 @@ def _sized(
     depth = np.maximum(least, given + 0.01)
     for _ in range(60):
         stiffness = _values(layout, wood, upper, places, width, depth).stiffness
-        following = np.maximum(depth * np.cbrt(wanted / stiffness), least)
+        # a slat of a culm or a tube is nothing until it reaches down to its edges
+        times = np.where(stiffness > 0, np.cbrt(wanted / np.maximum(stiffness, 1e-9)), 1.05)
+        times = np.minimum(times, np.where(stiffness > 1e-3 * wanted, np.inf, 1.05))
+        following = np.maximum(depth * times, least)
         settled = np.abs(following / depth - 1).max() < 1e-7
         depth = following
         if settled:

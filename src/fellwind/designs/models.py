@@ -15,8 +15,10 @@ from bowyery.units.quantity import IMPERIAL, METRIC, World
 from bowyery.wood.materials import SEASONED
 from fellwind.kit.versions import Versioned
 from fellwind.rack.models import Stave
+from fellwind.shop import book
 from fellwind.shop.models import FINGERS, Archer
 
+PIPES_OF = ("glass", "plastic")  # kinds of stuff that tubes and rods are of
 GREEN = SEASONED  # moisture from which wood is worked green
 
 
@@ -110,15 +112,17 @@ class Design(Versioned):
 
     @property
     def stock(self) -> str:
-        """What kind of bow its lists and its walk are of: tube, bamboo, laminated, backed, green or
-        self.
+        """What kind of bow its lists and its walk are of: tube (whole or split lengthwise),
+        bamboo, laminated, backed, green or self.
         """
         figures = self.figures
-        if figures.section == "tube":
+        stuff = book.shelf().backings.get(self.material)
+        slat = figures.section.startswith("culm segment")
+        if figures.section == "tube" or (slat and stuff and stuff.kind in PIPES_OF):
             return "tube"
         if figures.belly or figures.lams:
             return "laminated"
-        if figures.section.startswith("culm segment") or "bamboo" in self.material:
+        if slat or "bamboo" in self.material:
             return "bamboo"
         if figures.back:
             return "backed"

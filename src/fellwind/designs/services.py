@@ -262,8 +262,8 @@ def beside(error: BowyeryError, fields: set[str]) -> tuple[str | None, str]:
     """The field an error of the core belongs to, of those there are, and its sentence."""
     place = error.place if isinstance(error, DescriptionError) else ""
     name = NAMED.get(place, place)
-    if name in fields and isinstance(error, DescriptionError):
-        return name, error.reason
+    if isinstance(error, DescriptionError) and (name in fields or place.startswith("limbs.")):
+        return name if name in fields else None, error.reason
     return None, str(error)
 
 

@@ -166,8 +166,8 @@ def edit(request: HttpRequest, pk: int | None = None) -> HttpResponse:
                 services.keep(filled)
         except BowyeryError as error:
             form.add_error(*services.beside(error, set(form.fields)))
-            if isinstance(error, DesignError):
-                form.add_error(None, answers.instead_words(design, shown))
+            if isinstance(error, DesignError) and (could := answers.instead_words(design, shown)):
+                form.add_error(None, could)
         else:
             messages.success(request, f"{design.name} is kept.")
             return redirect("designs:detail", pk=design.pk)

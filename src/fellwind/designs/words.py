@@ -369,7 +369,9 @@ def _looked_over(design: Design) -> list[WalkStep]:
 
 
 def tube_words(layout: Layout, mark: Mark, shown: Units) -> str:
-    """What is done to a tube at a mark."""
+    """What is done to a tube at a mark; one split lengthwise is cut to a width there."""
+    if layout.shape.name.startswith("culm segment"):
+        return f"{shown.thickness(mark.width / 2)} + {shown.thickness(mark.width / 2)}"
     strip = float(layout.strip_at(mark.width))
     if strip > 0:
         return f"cut out {shown.thickness(strip)}"
