@@ -81,16 +81,16 @@ def made_from(row: Versioned) -> dict[str, str]:
 def design_form(design: Design, **change: object) -> dict[str, str]:
     """The edit form of a design as the page shows it, with changes."""
     form = DesignForm(shown=Units(), initial=DesignForm.initial_of(design))
+    return design_form_of(form) | made_from(design) | {k: str(v) for k, v in change.items()}
+
+
+def design_form_of(form: DesignForm) -> dict[str, str]:
+    """What a browser would send of a form of a design."""
     content = {}
     for field in form:
         value = field.value()
         content[field.name] = "" if value is None else str(getattr(value, "pk", value))
-    return (
-        content
-        | {"page_world": "imperial"}
-        | made_from(design)
-        | {k: str(v) for k, v in change.items()}
-    )
+    return content | {"page_world": "imperial"}
 
 
 def marks_form(design: Design, world: str = "imperial", **change: str) -> dict[str, str]:

@@ -209,9 +209,9 @@ def test_a_hostile_act_is_no_fault_of_the_server(client, shop):
 
 def test_the_picture_needs_nothing_solved(shop):
     form = DesignForm(shown=Units(), initial=DesignForm.initial_of(shop.design) | {"weight": 1e3})
-    assert drafting.picture(form) == "" or "svg" in drafting.picture(form)
+    assert drafting.drawn(form).picture == "" or "svg" in drafting.drawn(form).picture
     form = DesignForm(shown=Units(), initial=DesignForm.initial_of(shop.design))
-    assert "from nock to nock" in drafting.picture(form)
+    assert "from nock to nock" in drafting.drawn(form).picture
 
 
 def test_wood_beyond_the_nocks_is_in_walk_template_and_list_of_wood(client, shop):

@@ -52,6 +52,7 @@ BOUNDS: dict[str, Bound] = {
     # what a bow shall do
     "draw": _length(0.05, 1.15),
     "archer's draw": _length(0.25, 1.1),
+    "archer's reach": _length(0.7, 2.4),
     "draw weight": Bound("weight", 1.0, 1000.0),
     "wanted weight": Bound("weight", 5 * POUND_FORCE, 200 * POUND_FORCE),
     "brace height": _length(0.03, 0.35),

@@ -9,7 +9,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from bowyery.errors import DescriptionError
-from bowyery.units.quantity import TRADE_ALLOWANCE
+from bowyery.units.quantity import INCH, TRADE_ALLOWANCE
 
 
 @dataclass(frozen=True)
@@ -45,6 +45,26 @@ PIVOT = DrawRuler("pivot", "to the deepest part of the grip", "to the grip")
 TRADE = DrawRuler("trade", "trade draw: that plus 1¾ in", "trade", TRADE_ALLOWANCE)
 BACK = DrawRuler("back", "to the back", "to the back", to_back=True)
 DRAW_RULERS: dict[str, DrawRuler] = {one.key: one for one in (PIVOT, TRADE, BACK)}
+# An arrow tells a draw too: at full draw its point's foot stands half an inch before the back.
+ARROW = DrawRuler("arrow", "an arrow, from its nock to its point's foot", "arrow", 0.5 * INCH, True)
+TOLD_BY = DRAW_RULERS | {ARROW.key: ARROW}
+
+# What a draw by the trade's ruler has beyond the reach from fingertip to fingertip, divided by two
+# and a half, where the string hand comes to rest (m): judgement of the craft.
+ANCHORS = {
+    "corner of the mouth": 0.0, "under the chin": -0.5 * INCH, "cheekbone": 0.5 * INCH,
+    "ear": 3.0 * INCH, "breast": -1.5 * INCH,
+}  # fmt: skip
+REACH_SCATTER = 0.75 * INCH  # of archers about that rule, two of three (m)
+
+
+def draw_by_reach(reach: float, anchor: str) -> float:
+    """The draw to the pivot that an archer of a reach takes with an anchor, within
+    ``REACH_SCATTER`` (m); raises DescriptionError for an anchor that is none of ``ANCHORS``.
+    """
+    if anchor not in ANCHORS:
+        raise DescriptionError(f"Choose one of {', '.join(ANCHORS)}.", "anchor")
+    return reach / 2.5 + ANCHORS[anchor] - TRADE_ALLOWANCE
 
 
 def draw_ruler(key: str) -> DrawRuler:

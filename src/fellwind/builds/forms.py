@@ -28,7 +28,7 @@ class BuildForm(MeasuredForm):
     """Start a build."""
 
     name = forms.CharField(max_length=80, label="Name of the bow")
-    design = forms.ModelChoiceField(Design.objects.all(), empty_label=None)
+    design = forms.ModelChoiceField(Design.objects.filter(now=None), empty_label="choose one")
     stave = forms.ModelChoiceField(
         Stave.objects.all(), required=False, empty_label="as the design says"
     )

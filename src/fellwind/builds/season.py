@@ -20,7 +20,7 @@ from fellwind.builds.laminating import PLANS
 from fellwind.builds.models import Build, Entry, Wait
 from fellwind.builds.services import builds
 from fellwind.designs.models import Design
-from fellwind.designs.services import designs
+from fellwind.designs.services import present
 from fellwind.drawing.season import Span, season_picture
 from fellwind.kit.fields import NumberField
 from fellwind.kit.measures import MeasuredForm
@@ -184,7 +184,7 @@ def _unbegun(today: date, times: Times, a_week: float, wanted: date | None) -> l
     """Designs that nobody has begun, each from when its stave is ready."""
     found = []
     known = {stave.pk: stave for stave in staves()}
-    for design in designs().filter(builds=None)[:40]:
+    for design in present().filter(builds=None)[:40]:
         stave = known.get(design.stave_id) if design.stave_id else None
         begins, words = _dry(stave, "wood", today)
         left = ahead("wood", times.work, times.rests, times.backing(design))

@@ -141,6 +141,20 @@ def slice_off(build: Build, form: SliceForm, by: Person, shown: Units) -> str:
     return f"{text[:1].upper()}{text[1:]}." + ("" if data["clean_now"] else " Cut another.")
 
 
+def take_over(build: Build, by: Person) -> None:
+    """Build on by the design as it was changed since the build began; else do nothing."""
+    former = build.design
+    if former.now is None or build.finished is not None:
+        return
+    with transaction.atomic():
+        build.design = former.now
+        build.save(update_fields=["design"])
+        if not former.builds.exists():
+            former.delete()
+        text = "The design taken over as it was changed"
+        Entry.objects.create(build=build, kind="stage", stage=build.stage, text=text, by=by)
+
+
 def lay(build: Build, place: dict[str, float | bool], by: Person) -> None:
     """Take a place in the stave over."""
     with transaction.atomic():

@@ -27,6 +27,7 @@ urlpatterns = [
     path("<int:number>/wait/<int:pk>/end/", views.end_wait, name="end_wait"),
     path("<int:number>/waits/<int:pk>/move/", views.move_wait, name="move_wait"),
     path("<int:number>/slice/", bench_views.slice_off, name="slice"),
+    path("<int:number>/take-over/", views.take_over, name="take_over"),
     path("<int:number>/lay/", bench_views.take_over, name="lay"),
     path("<int:number>/spoiled/", bench_views.spoiled, name="spoiled"),
     path("<int:number>/glue/", bench_views.glue, name="glue"),

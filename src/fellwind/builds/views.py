@@ -89,6 +89,14 @@ def next_stage(request: HttpRequest, number: int) -> HttpResponse:
 
 
 @require_POST
+def take_over(request: HttpRequest, number: int) -> HttpResponse:
+    """Build on by the design as it was changed since."""
+    build = get_build(number)
+    services.take_over(build, who(request))
+    return redirect(stage_page(number, build.stage))
+
+
+@require_POST
 def tick(request: HttpRequest, number: int) -> HttpResponse:
     """Tick an item of a stage's list."""
     build = get_build(number)

@@ -35,7 +35,15 @@ from fellwind.shop.book import material
 
 if TYPE_CHECKING:
     pass
-from fellwind.designs.services import LOOSE, RULES, USUAL_BACKINGS, core_inputs, knows_now, solution
+from fellwind.designs.services import (
+    LOOSE,
+    RULES,
+    USUAL_BACKINGS,
+    core_inputs,
+    knows_now,
+    save,
+    solution,
+)
 
 
 @dataclass(frozen=True)
@@ -79,7 +87,7 @@ def reckon(design: Design, by: str) -> Solution:
     if not design.by_book:
         design.learned = knows_now(design)
     found = solution(design)
-    design.save(update_fields=["by_book", "learned"])
+    save(design, "by_book", "learned")
     return found
 
 
@@ -377,7 +385,7 @@ def take_length(design: Design, school: str) -> None:
     layout = row.answer.layout
     design.length = layout.length
     design.change(handle=layout.handle, fade=layout.fade, width=layout.width)
-    design.save(update_fields=["length", "sizes"])
+    save(design, "length", "sizes")
 
 
 def solve_ahead(design: Design, shown: Units) -> None:

@@ -19,7 +19,7 @@ from fellwind.shop.models import Archer
 
 if TYPE_CHECKING:
     from fellwind.designs.measured import MeasuredBowForm
-from fellwind.designs.services import remarked, solution
+from fellwind.designs.services import remarked, save, solution
 
 
 def brought_in(
@@ -119,7 +119,7 @@ def scale_to(design: Design, draw: float, weight: float, what: What, shown: Unit
     bow, factor = scaled(found.bow, draw, weight, what)
     remarked(design, bow)
     design.bow_file = bowfile.dumps(bow)
-    design.save(update_fields=["bow_file"])
+    save(design, "bow_file")
     return (
         f"{design.name} pulls {shown.fine_weight(weight)} at {shown.length(draw)} now."
         f" {scale_words(what, factor, found.wood)}"

@@ -17,7 +17,7 @@ from bowyery.bow.families import LAYOUTS
 from bowyery.bow.layout import Layout
 from bowyery.errors import BowyeryError, UnreadableError
 from bowyery.units.bounds import BOUNDS
-from bowyery.units.quantity import INCH, Units
+from bowyery.units.quantity import INCH, LENGTH, POUND_FORCE, QUANTITIES, Units
 from fellwind.designs import rows, services, words
 from fellwind.designs.forms import DesignForm
 from fellwind.designs.models import Design
@@ -25,11 +25,13 @@ from fellwind.drawing.drafting import draft_picture, points_of, scales
 from fellwind.kit.measures import MeasureField, convert
 from fellwind.kit.pages import number_in
 from fellwind.kit.versions import choices_of
+from fellwind.rack.models import Stave
 
 _POINT = re.compile(r"(upper|lower)_(wide|lies)_(root|nock|\d)")
 TAKEN = ("length", "weight", "draw", "back_bow_root", "back_bow_nock")  # by one press
 LEAST = 0.004  # no width is dragged below this (m)
 FIRST_LINE = (0.35, 0.7)  # places of the first offsets, as shares of the limb
+BACK_BOW_FOR = 45 * POUND_FORCE  # the layout's own back-bow is laid out for so much
 NEW_LAM = {"side": "belly", "root": 0.001, "nock": 0.001, "ends": None}
 
 
@@ -44,37 +46,47 @@ def as_sent(form: DesignForm) -> dict[str, Any]:
             value = first.pk if first else ""
         elif value in (None, "") and isinstance(field, ChoiceField):
             flat = [key for key, _ in choices_of(field)]
+            if bound.name == "material":  # what it is of changes nothing of how it is drawn
+                flat = [key for key in flat if key]
             value = flat[0] if flat else ""
         found[bound.name] = "" if value is None else getattr(value, "pk", value)
     return found
 
 
-def drawn_layout(form: DesignForm) -> Layout | None:
-    """The layout of a form as it stands; None while some figure cannot be read, or no bow can be
-    drawn from them.
+@dataclass(frozen=True)
+class Drawn:
+    """A form's bow as it is drawn, with points to take hold of, and what an empty length comes to;
+    both empty while some figure cannot be read, or no bow can be drawn from them.
     """
-    tried = form
-    if not form.is_bound:
-        tried = DesignForm(as_sent(form), shown=form.shown, tried=True)
-    if not tried.is_valid():
-        return None
-    try:
-        return services.core_inputs(tried.fill(Design()))[0].checked()
-    except BowyeryError:
-        return None
+
+    picture: SafeString | str = ""
+    length_is: str = ""
 
 
-def picture(form: DesignForm) -> SafeString | str:
-    """The bow as the form draws it, with points to take hold of; nothing while it cannot be
-    drawn.
-    """
-    layout = drawn_layout(form)
-    if layout is None:
+def length_is(form: DesignForm, design: Design) -> str:
+    """What the length of a form comes to that was left empty."""
+    if form.value("length") is not None:
         return ""
+    return words.length_is(design, services.usual_length(design), form.shown)
+
+
+def drawn(form: DesignForm) -> Drawn:
+    """The bow as the form draws it."""
+    tried = form if form.is_bound else DesignForm(as_sent(form), shown=form.shown, tried=True)
+    if not tried.is_valid():
+        return Drawn()
+    try:
+        design = tried.fill(Design())
+        layout = services.core_inputs(design)[0].checked()
+    except BowyeryError:
+        return Drawn()
+    said = length_is(tried, design) if form.is_bound or form.startable else ""
+    return Drawn(_picture(tried, layout), said)
+
+
+def _picture(tried: DesignForm, layout: Layout) -> SafeString:
     widths: dict[str, list[tuple[str, float, float]]] = {}
     lines: dict[str, list[tuple[str, float, float]]] = {}
-    tried = form if form.is_bound else DesignForm(as_sent(form), shown=form.shown, tried=True)
-    tried.is_valid()
     from_tip = tried.cleaned_data.get("places_from") == "tip"
     for one in tried.width_rows():
         side = one.side
@@ -89,7 +101,7 @@ def picture(form: DesignForm) -> SafeString | str:
             share = rows.share_at(layout, side, tried.given(f"{side}_lies_at_{k}"), False)
             lines[side].append((f"{side}_lies_{k}", share, -tried.given(f"{side}_lies_{k}")))
         lines[side].append((f"{side}_lies_nock", 1.0, -tried.given(f"{side}_lies_nock")))
-    return draft_picture(layout, points_of(layout, widths, lines, form.shown), form.shown)
+    return draft_picture(layout, points_of(layout, widths, lines, tried.shown), tried.shown)
 
 
 def acted(given: Mapping[str, str], shown: Units) -> tuple[dict[str, Any], str]:
@@ -102,6 +114,8 @@ def acted(given: Mapping[str, str], shown: Units) -> tuple[dict[str, Any], str]:
     act = given.get("action", "")
     if act == "kind":
         return _kind(values, given, shown), ""
+    if act == "follow":
+        return values | _follow(given, shown), ""
     form = DesignForm(dict(given), shown=shown, tried=True)
     if not form.is_valid():
         return values, "First mend what cannot be read: " + " ".join(form.faults())
@@ -182,6 +196,38 @@ def _kind(values: dict[str, Any], given: Mapping[str, str], shown: Units) -> dic
     new = words.layout_initial(make(draw))
     new.pop("length", None)  # as the archer and the wood want it
     return values | fresh | new
+
+
+def _follow(given: Mapping[str, str], shown: Units) -> dict[str, Any]:
+    """What follows a figure that was changed, of what nobody has touched: the wood a stave is of, a
+    backing's usual thickness, a back-bow as long and as heavy as its bow.
+    """
+    what, touched = given.get("what", ""), set(given.get("touched", "").split(","))
+    chosen, found = given.get(what, ""), dict[str, Any]()
+    if what == "stave":
+        stave = Stave.objects.filter(pk=number_in(chosen) or 0).first()
+        return {"material": stave.material} if stave else {}
+    if what in ("back", "belly"):
+        thick = services.layer_as_usual(chosen) if chosen else 0.0
+        found = {f"{what}_root": thick, f"{what}_nock": thick}
+    make = LAYOUTS.get(given.get("kind", ""))
+    if what in ("length", "weight") and given.get("back_bow_length") and make is not None:
+        model = make(words.draw_of(given, shown))
+        back = model.back_bow
+        if back is None:
+            return {}
+        try:
+            if what == "length":
+                long = LENGTH.read(chosen, shown.world)
+                found = {"back_bow_length": back.length * long / model.length}
+            else:
+                heavy = QUANTITIES["weight"].read(chosen, shown.world) / BACK_BOW_FOR
+                deep = [heavy ** (1 / 3) * each for each in back.depth]
+                found = {"back_bow_root": deep[0], "back_bow_nock": deep[1],
+                         "cable_tension": heavy * back.tension}  # fmt: skip
+        except UnreadableError:
+            return {}
+    return {name: value for name, value in found.items() if name not in touched}
 
 
 def _draw(asked: Asked) -> dict[str, Any]:
@@ -342,6 +388,8 @@ def _length(asked: Asked) -> dict[str, Any]:
 def _take(asked: Asked) -> dict[str, Any]:
     """Figures of a bow that can be built, in place of those of one that cannot."""
     taken = {name: asked.given[f"take_{name}"] for name in TAKEN if f"take_{name}" in asked.given}
+    if "draw" in taken:  # it was worked out to the grip
+        taken["draw_by"] = ""
     return asked.values | taken
 
 

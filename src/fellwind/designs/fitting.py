@@ -12,7 +12,7 @@ from bowyery.units.quantity import Units
 from bowyery.wood import stave as core
 from bowyery.wood.placement import Fit, Outline, Placement, advice_when_none, place
 from fellwind.designs.models import Design
-from fellwind.designs.services import designs, try_solution
+from fellwind.designs.services import present, try_solution
 from fellwind.drawing.culm import node_picture
 from fellwind.drawing.stave import fit_strip, placement_picture
 from fellwind.kit.cache import computed
@@ -298,7 +298,7 @@ class DesignScore:
 def designs_for(stave: Stave, most: int = 3) -> list[DesignScore]:
     """The designs of its wood that have a sound place in a stave, best first."""
     rows = []
-    for design in designs().filter(material=stave.material)[:20]:
+    for design in present().filter(material=stave.material)[:20]:
         found, _ = try_solution(design)
         if found is None:
             continue

@@ -14,6 +14,7 @@ from bowyery.bow.bow import SIDES, Bow
 from bowyery.bow.layout import GAP_WANTED
 from bowyery.design.figures import FIGURES, GROUPS, PAPER, Figure, Figures, asked
 from bowyery.errors import BowyeryError, DescriptionError
+from bowyery.units.draw_ruler import ANCHORS, PIVOT, TOLD_BY, draw_by_reach
 from bowyery.units.quantity import INCH, Units
 from fellwind.designs import rows
 from fellwind.designs.models import Design
@@ -31,7 +32,7 @@ from fellwind.kit.versions import VersionedForm
 from fellwind.rack.models import Stave
 from fellwind.shop import book
 from fellwind.shop.models import FINGERS, Archer
-from fellwind.shop.services import material_choices
+from fellwind.shop.services import NO_WOOD, material_choices
 
 
 @dataclass(frozen=True)
@@ -78,13 +79,17 @@ def _field(name: str, figure: Figure) -> forms.Field:
     return field
 
 
+# What other figures follow while nobody has touched those.
+FOLLOWED = ("stave", "length", "weight", "back", "belly")
+
+
 class DesignForm(VersionedForm):
     """Archer, wood, length, and the figures of the core's table. Weight, draw and fingers come from
     the archer when left empty.
     """
 
     name = forms.CharField(max_length=80, help_text="what it is, such as wych-elm flatbow")
-    archer = forms.ModelChoiceField(Archer.objects.all(), empty_label=None)
+    archer = forms.ModelChoiceField(Archer.objects.all(), empty_label="choose one")
     stave = forms.ModelChoiceField(
         Stave.objects.all(), required=False, empty_label="none yet: wood from the list"
     )
@@ -92,19 +97,30 @@ class DesignForm(VersionedForm):
         label="Wood", required=False, help_text="the stave's own wood counts when one is chosen"
     )
     weight = MeasureField("wanted weight", required=False, label="Wanted weight")
-    draw = MeasureField("archer's draw", required=False, label="Draw, to the grip")
+    draw = MeasureField("archer's draw", required=False, label="Draw")
+    draw_by = forms.ChoiceField(
+        choices=[(one.key, one.words) for one in TOLD_BY.values()], required=False, label="Told by"
+    )
+    reach = MeasureField(
+        "archer's reach", required=False, label="or fingertip to fingertip",
+        help_text="arms held out sideways, where no draw is known",
+    )  # fmt: skip
+    anchor = forms.ChoiceField(
+        choices=[(one, one) for one in ANCHORS], required=False, label="String hand comes to"
+    )
     fingers = forms.ChoiceField(choices=[("", "as the archer"), *FINGERS.items()], required=False)
     length = MeasureField(
         "bow length",
         required=False,
         label="Bow length, nock to nock",
-        help_text="empty: school A, or as long as the wood wants where that is longer",
+        help_text="empty: as school A has it, or as long as the wood wants where that is longer",
     )
     notes = forms.CharField(required=False, widget=forms.Textarea(attrs={"rows": 2}))
-    # What the rows are asked by: the layout it began with, and which of them there are.
-    kind, drawn, own_lower, line_upper, line_lower = (
+    # What the rows are asked by: the layout it began with, and which of them there are; and which
+    # fields somebody has touched.
+    kind, drawn, own_lower, line_upper, line_lower, touched = (
         forms.CharField(required=False, max_length=most, widget=forms.HiddenInput)
-        for most in (40, 1, 1, 1, 1)
+        for most in (40, 1, 1, 1, 1, 4000)
     )
 
     # What is asked first, and what opens at its place on the picture; the rows come beside.
@@ -113,11 +129,10 @@ class DesignForm(VersionedForm):
         ("From what", ("stave", "material")),
         ("Which kind", ()),
         ("How long", ("length",)),
-        ("How heavy", ("weight", "draw")),
+        ("How heavy", ("weight", "draw", "draw_by", "reach", "anchor")),
     )
     EMPTY = {
         "name": "Name it",
-        "length": "as A, or longer",
         "weight": "as the archer",
         "draw": "as the archer",
     }
@@ -130,7 +145,7 @@ class DesignForm(VersionedForm):
             ("", "none"),
             *((name, name) for name in (*stuff.backings, *stuff.woods)),
         ]
-        choose(self, material_choices(stuff), "material")
+        choose(self, [NO_WOOD, *material_choices(stuff)], "material")
         choose(self, layers, "back", "belly")
         given: Mapping[str, Any] = self.data if self.is_bound else self.initial
         self.names = rows.add_rows(self, given, layers[1:])
@@ -146,6 +161,8 @@ class DesignForm(VersionedForm):
         )
         for name, words in self.EMPTY.items():
             self.fields[name].widget.attrs["placeholder"] = words
+        for name in FOLLOWED:
+            self.fields[name].widget.attrs["data-follow"] = name
         self.fields["name"].required = not tried  # what is only tried needs no name yet
 
     # Groups that are marked as used where one of these is given.
@@ -227,9 +244,17 @@ class DesignForm(VersionedForm):
         if not data.get("stave") and not data.get("material"):
             self.add_error("material", "Choose a wood, or a stave from the rack.")
         brace, draw = data.get("brace_height"), data.get("draw")
-        if brace and draw and draw.value < brace.value + 0.1:
+        by_reach = bool(data.get("reach") and not draw and "draw" in data)
+        if by_reach and not data.get("anchor"):
+            self.add_error("anchor", "Say where the string hand comes to rest.")
+        elif (
+            brace
+            and data.get("handle_depth")
+            and (draw or by_reach)
+            and self.told_draw(Archer()) < brace.value + 0.1
+        ):
             self.add_error(
-                "draw",
+                "reach" if by_reach else "draw",
                 "The draw must be longer than the brace height by a hand's breadth at least.",
             )
         wall, width = data.get("tube_wall"), data.get("width")
@@ -280,6 +305,19 @@ class DesignForm(VersionedForm):
                 found[name] = value
         return found
 
+    def told_draw(self, archer: Archer) -> float:
+        """The draw to the pivot, however it is told (m)."""
+        data, draw, reach = self.cleaned_data, self.value("draw"), self.value("reach")
+        if draw is not None:
+            return TOLD_BY[data["draw_by"] or PIVOT.key].to_pivot(draw, self.given("handle_depth"))
+        return archer.draw if reach is None else draw_by_reach(reach, data["anchor"])
+
+    @property
+    def startable(self) -> bool:
+        """Whether it has been said for whom, and of what."""
+        values = {name: self[name].value() for name in ("archer", "material", "stave")}
+        return bool(values["archer"] and (values["material"] or values["stave"]))
+
     def fill(self, design: Design) -> Design:
         """Write the form into a design, without saving it."""
         data, wood = self.cleaned_data, (design.material, design.stave_id)
@@ -292,7 +330,7 @@ class DesignForm(VersionedForm):
         if design.pk is None or wood != (design.material, design.stave_id):
             design.learned = knows_now(design)
         design.weight = self.value("weight") or archer.weight
-        design.draw = self.value("draw") or archer.draw
+        design.draw = self.told_draw(archer)
         design.fingers = data["fingers"] or archer.fingers
         given = self.value("length")
         design.length = given or usual_length(design)

@@ -19,7 +19,7 @@ from fellwind.kit.fields import choose
 from fellwind.kit.measures import MeasuredForm, MeasureField
 from fellwind.shop import book
 from fellwind.shop.models import Archer
-from fellwind.shop.services import material_choices
+from fellwind.shop.services import NO_WOOD, material_choices
 
 ROWS = 10
 COLUMNS = ("at", "wide", "thick", "off")
@@ -36,7 +36,7 @@ class MeasuredBowForm(MeasuredForm):
     """A bow that exists, or a drawing: what was measured at places of each limb."""
 
     name = forms.CharField(max_length=80, help_text="what it is, such as a bow from the attic")
-    archer = forms.ModelChoiceField(Archer.objects.all(), empty_label=None)
+    archer = forms.ModelChoiceField(Archer.objects.all(), empty_label="choose one")
     material = forms.ChoiceField(label="Wood")
     moisture = MeasureField("moisture worked", initial=0.09, label="Its moisture")
     brace_height = MeasureField("brace height", initial=BRACE_HEIGHT, label="Brace height")
@@ -75,7 +75,7 @@ class MeasuredBowForm(MeasuredForm):
         super().__init__(*args, **kwargs)
         self.fields["name"].required = not tried  # what is only tried needs no name yet
         stuff = book.shelf()
-        choose(self, material_choices(stuff), "material")
+        choose(self, [NO_WOOD, *material_choices(stuff)], "material")
         layers = [("", "none"), *((n, n) for n in (*stuff.backings, *stuff.woods))]
         choose(self, layers, "back", "belly")
         for side in SIDES:

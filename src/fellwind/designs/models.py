@@ -52,6 +52,10 @@ class Design(Versioned):
     made = models.DateTimeField(default=timezone.now)
     notes = models.TextField(blank=True)
     bow_file = models.TextField(blank=True)
+    now = models.ForeignKey(
+        "self", on_delete=models.SET_NULL, null=True, blank=True, related_name="formers",
+        help_text="what it was changed to while a bow was built from it; that bow keeps this one",
+    )  # fmt: skip
 
     class Meta:
         ordering = ["-made"]

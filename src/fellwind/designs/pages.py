@@ -17,10 +17,11 @@ from bowyery.design.sweep import best_of
 from bowyery.design.verdict import verdict
 from bowyery.errors import BowyeryError
 from bowyery.mechanics.shot import Shot
+from bowyery.units.draw_ruler import REACH_SCATTER
 from bowyery.units.quantity import Units
 from fellwind.designs import answers, pictures, services, sweeps, words
 from fellwind.designs.answers import GlueRow, Reckoned, SchoolRow
-from fellwind.designs.drafting import picture
+from fellwind.designs.drafting import drawn, length_is
 from fellwind.designs.forms import DesignForm, LengthForm
 from fellwind.designs.measured import ScaleForm
 from fellwind.designs.models import Design
@@ -159,6 +160,7 @@ class DetailPage(Result):
     draws: Sequence[tuple[str, float]] = ()
     exports: Mapping[str, Export] = field(default_factory=dict)
     reckoned: Reckoned | None = None
+    begun: Sequence[object] = ()
 
 
 def detail(
@@ -172,9 +174,11 @@ def detail(
     """
     shown_now = result(design, shown)
     form = length_form or LengthForm(shown=shown, design=design)
+    formers = design.formers.prefetch_related("builds")
+    begun = [build for one in formers for build in one.builds.all() if build.finished is None]
     if shown_now.found is None:
         told = answers.reckoned(design, None)
-        return DetailPage(**vars(shown_now), length_form=form, reckoned=told)
+        return DetailPage(**vars(shown_now), length_form=form, reckoned=told, begun=begun)
     solved = not design.bow_file and not design.figures.back_bow_length
     return DetailPage(
         **vars(shown_now),
@@ -185,7 +189,44 @@ def detail(
         draws=draws_of(design.draw, design.figures.handle_depth),
         exports=exports_of(shown_now.found),
         reckoned=answers.reckoned(design, shown_now.found),
+        begun=begun,
     )
+
+
+@dataclass(frozen=True)
+class LetsGo:
+    """Marks as they are beside those that would be solved for, ``trouble`` where none would.
+
+    Attributes:
+        rows: limb, place from the centre (m), then width and thickness of both (m).
+        weights: of both (N).
+        layers: of both, from the back.
+    """
+
+    rows: Sequence[tuple[str, float, float, float, float, float]] = ()
+    weights: tuple[float, float] | None = None
+    layers: tuple[str, str] = ("", "")
+    trouble: str = ""
+
+
+def lets_go(kept: Design, filled: Design) -> LetsGo:
+    """A design as it is marked beside what it would be solved to."""
+    was, _ = services.try_solution(kept)
+    filled.bow_file = ""
+    new, trouble = services.try_solution(filled, keep=False)
+    if was is None or new is None:
+        return LetsGo(trouble=trouble)
+    rows = []
+    for mark in was.marks:
+        theirs = [m for m in new.marks if m.limb == mark.limb]
+        at = [m.from_centre for m in theirs]
+        width, thick = (
+            float(np.interp(mark.from_centre, at, [getattr(m, what) for m in theirs]))
+            for what in ("width", "thickness")
+        )
+        rows.append((mark.limb, mark.from_centre, mark.width, mark.thickness, width, thick))
+    names = [" · ".join(la.material for la in one.bow.upper.layers) for one in (was, new)]
+    return LetsGo(rows, (was.weight, new.weight), (names[0], names[1]))
 
 
 @dataclass(frozen=True)
@@ -194,12 +235,15 @@ class EditPage(Result):
 
     Attributes:
         draft: the bow as the form draws it.
-        lets_go: what was changed would solve marks anew that were set by hand.
+        length_is: what an empty length comes to.
+        lets_go: what solving anew would make of marks that were set by hand, which what was
+            changed would need.
     """
 
     design_builds: Sequence[object] = ()
     draft: Pictures = ""
-    lets_go: bool = False
+    length_is: str = ""
+    lets_go: LetsGo | None = None
 
 
 def edit(design: Design, shown: Units, chosen: str, stave: str) -> EditPage:
@@ -218,7 +262,33 @@ def edit_page(
     """The form with its picture, and what it comes to where that is known already."""
     shown = vars(came or Result(design)) | {"form": form, "said": said}
     builds = list(design.builds.filter(finished=None)) if design.pk else []
-    return EditPage(**shown, design_builds=builds, draft=picture(form))
+    seen = drawn(form)
+    return EditPage(**shown, design_builds=builds, draft=seen.picture, length_is=seen.length_is)
+
+
+@dataclass(frozen=True)
+class PreviewPart(Result):
+    """What the figures typed so far come to, and what is told of a length left empty and a draw by
+    reach.
+    """
+
+    length_is: str = ""
+    reach_is: str = ""
+
+
+def preview(design: Design, form: DesignForm, came: Result) -> PreviewPart:
+    """What a form's design comes to."""
+    reach = ""
+    if form.value("reach") is not None and form.value("draw") is None:
+        weights = None
+        if came.found is not None:
+            drawn = came.found.curve.drawn
+            slope = float(np.diff(drawn.weight)[-1] / np.diff(drawn.draw)[-1])
+            off = slope * REACH_SCATTER
+            weights = (came.found.weight - off, came.found.weight + off)
+        reach = words.reach_is(design.draw, weights, form.shown)
+    parts = vars(came) | {"form": form}
+    return PreviewPart(**parts, length_is=length_is(form, design), reach_is=reach)
 
 
 @dataclass(frozen=True)
@@ -256,7 +326,7 @@ class ListPage:
 def design_list(asked: QueryDict) -> ListPage:
     """The page of designs that was asked for."""
     words = ("name", "material", "archer__name")
-    found = paged(services.designs().prefetch_related("builds"), asked, words)
+    found = paged(services.present().prefetch_related("builds"), asked, words)
     kept = thumbs(found.rows)
     rows = [Row(design, kept.get(design.pk)) for design in found.rows]
     return ListPage(rows, Archer.objects.exists(), found)

@@ -6,6 +6,7 @@ from functools import partial
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
+from django.db import transaction
 from django.db.models import QuerySet
 from django.utils import timezone
 
@@ -160,6 +161,14 @@ def try_remarked(design: Design, bow: Bow) -> tuple[Solution | None, str]:
         return None, str(error)
 
 
+def layer_as_usual(name: str) -> float:
+    """How thick a layer of some stuff is usually laid (m)."""
+    if name in USUAL_BACKINGS:
+        return USUAL_BACKINGS[name][0]
+    kind = material(name).kind
+    return {"glass": 0.001, "horn": 0.004}.get(kind, 0.0032)
+
+
 # Backings as they are usually laid: thickness of the dried layer and the reflex it draws in (m).
 USUAL_BACKINGS = {
     "rawhide": (0.001, 0.0),
@@ -184,6 +193,38 @@ def designs() -> QuerySet[Design]:
     return Design.objects.select_related("archer", "stave")
 
 
+def present() -> QuerySet[Design]:
+    """Those of them that a new bow may be built from."""
+    return designs().filter(now=None)
+
+
+# With its figures, what a bow was begun with.
+_BEGUN = ("weight", "draw", "fingers", "stave_id", "bow_file", "learned", "by_book")
+
+
+@transaction.atomic
+def save(design: Design, *fields: str) -> None:
+    """Save a changed design; bows that are being built from it keep it as it was."""
+    running = list(design.builds.filter(finished=None)) if design.pk else []
+    was = Design.objects.get(pk=design.pk) if running else None
+    if was is not None and (
+        any(_differs(getattr(was, name), getattr(design, name)) for name in _BEGUN)
+        or any(
+            _differs(a, b)
+            for a, b in zip(stands(was).values(), stands(design).values(), strict=True)
+        )
+    ):
+        numbers = " and ".join(str(build.number) for build in running)
+        values = {f.attname: getattr(was, f.attname) for f in Design._meta.concrete_fields}
+        del values["id"]
+        begun = f"{design.name[:60]}, as begun: {numbers}"[:80]
+        former = Design.objects.create(**values | {"name": begun, "now_id": design.pk})
+        for build in running:
+            build.design = former
+            build.save(update_fields=["design"])
+    design.save(update_fields=fields or None)
+
+
 def keep(design: Design) -> None:
     """Keep a design that is solved for its weight, its marks let go; raises BowyeryError."""
     marked, design.bow_file = design.bow_file, ""
@@ -192,7 +233,7 @@ def keep(design: Design) -> None:
     except BowyeryError:
         design.bow_file = marked
         raise
-    design.save()
+    save(design)
 
 
 # What a bow that is as it was marked may be asked otherwise, without its marks being solved for.
@@ -210,14 +251,15 @@ def stands(design: Design) -> dict[str, Any]:
 
 def changed_marks(before: dict[str, Any], design: Design) -> list[str]:
     """Names of the figures that a marked bow would have to be solved anew for."""
-
-    def differs(a: object, b: object) -> bool:
-        if isinstance(a, float | int) and isinstance(b, float | int):
-            return abs(a - b) > _ALIKE + 1e-3 * abs(a)
-        return (a or None) != (b or None)
-
     now = stands(design)
-    return [k for k in before if k not in _ASKED_OF_IT and differs(before[k], now[k])]
+    return [k for k in before if k not in _ASKED_OF_IT and _differs(before[k], now[k])]
+
+
+def _differs(a: object, b: object) -> bool:
+    """Whether one figure is another, and not the same as it was shown."""
+    if isinstance(a, float | int) and isinstance(b, float | int):
+        return abs(a - b) > _ALIKE + 1e-3 * abs(a)
+    return (a or None) != (b or None)
 
 
 def as_asked(design: Design, before: dict[str, Any]) -> Design:
@@ -239,14 +281,14 @@ def keep_asked(design: Design, before: dict[str, Any]) -> None:
     marked = design.bow_file
     if as_asked(design, before).bow_file != marked:
         solution(design)
-    design.save()
+    save(design)
 
 
 def keep_marks(design: Design, bow: Bow) -> None:
     """Keep a design as it is marked; raises BowyeryError."""
     remarked(design, bow)
     design.bow_file = bowfile.dumps(bow)
-    design.save(update_fields=["bow_file"])
+    save(design, "bow_file")
 
 
 def variant(design: Design) -> Design:

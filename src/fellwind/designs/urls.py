@@ -43,6 +43,7 @@ urlpatterns = [
     path("<int:pk>/vary/", views.vary, name="vary"),
     path("<int:pk>/length/", views.take_length, name="take_length"),
     path("<int:pk>/near/", views.near, name="near"),
+    path("<int:pk>/nearest/", views.nearest_of, name="nearest"),
     path("<int:pk>/marks/", marks_views.marks, name="marks"),
     path("<int:pk>/marks/preview/", marks_views.marks_preview, name="marks_preview"),
     path("<int:pk>/marks/act/", marks_views.marks_act, name="marks_act"),

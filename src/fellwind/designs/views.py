@@ -11,7 +11,7 @@ from django.urls import reverse
 from django.utils.html import format_html
 from django.views.decorators.http import require_POST, require_safe
 
-from bowyery.errors import BowyeryError, DesignError
+from bowyery.errors import BowyeryError, DescriptionError
 from bowyery.units.quantity import IMPERIAL, METRIC, Units
 from bowyery.wood.materials import Material
 from fellwind.designs import answers, arrivals, drafting, pages, papers, services, words
@@ -145,6 +145,8 @@ def edit(request: HttpRequest, pk: int | None = None) -> HttpResponse:
         return first
     design = get_object_or_404(designs(), pk=pk) if pk else Design()
     shown = units_of(request)
+    if design.now_id is not None:  # it stands for the bows that were begun with it
+        return redirect("designs:edit", pk=design.now_id)
     if request.method != "POST":
         asked = request.GET
         page = pages.edit(design, shown, asked.get("layout", ""), asked.get("stave", ""))
@@ -158,16 +160,22 @@ def edit(request: HttpRequest, pk: int | None = None) -> HttpResponse:
             others = services.changed_marks(before, filled) if marked else []
             if marked and others and "solve" not in request.POST:
                 form.add_error(None, words.lets_go(others))
-                page = pages.edit_page(design, form)
-                return show(request, "designs/edit.html", replace(page, lets_go=True), 422)
+                page, kept = pages.edit_page(design, form), designs().get(pk=design.pk)
+                page = replace(page, lets_go=pages.lets_go(kept, filled))
+                return show(request, "designs/edit.html", page, 422)
             if marked and "solve" not in request.POST:
                 services.keep_asked(filled, before)
             else:
                 services.keep(filled)
-        except BowyeryError as error:
+        except DescriptionError as error:
             form.add_error(*services.beside(error, set(form.fields)))
-            if isinstance(error, DesignError) and (could := answers.instead_words(design, shown)):
-                form.add_error(None, could)
+        except BowyeryError as error:
+            if design.bow_file:
+                form.add_error(None, str(error))
+            else:  # a draft: a build may hang on it, and it may be mended any time
+                services.save(design)
+                messages.warning(request, f"{design.name} is kept as a draft. {error}")
+                return redirect("designs:detail", pk=design.pk)
         else:
             messages.success(request, f"{design.name} is kept.")
             return redirect("designs:detail", pk=design.pk)
@@ -190,8 +198,8 @@ def preview(request: HttpRequest, pk: int | None = None) -> HttpResponse:
         services.as_asked(design, before)
     else:
         design.bow_file = ""
-    part = pages.result(design, shown, former, quick=True, below=True)
-    return show(request, "designs/_comes_to.html", replace(part, form=form))
+    came = pages.result(design, shown, former, quick=True, below=True)
+    return show(request, "designs/_comes_to.html", pages.preview(design, form, came))
 
 
 @only_answers
@@ -244,6 +252,14 @@ def near(request: HttpRequest, pk: int | None = None) -> HttpResponse:
     if not form.is_valid():
         return HttpResponse("")
     return show(request, "designs/_near.html", NearPage(answers.instead(form.fill(design), shown)))
+
+
+@require_safe
+def nearest_of(request: HttpRequest, pk: int) -> HttpResponse:
+    """What could be built instead of a draft."""
+    return HttpResponse(
+        answers.instead_words(get_object_or_404(designs(), pk=pk), units_of(request))
+    )
 
 
 @require_POST
@@ -424,7 +440,7 @@ def solve_length(request: HttpRequest, pk: int) -> HttpResponse:
     except BowyeryError as error:
         messages.error(request, str(error))
     else:
-        design.save(update_fields=["length"])
+        services.save(design, "length")
         messages.success(request, f"{design.name} is {shown.length(design.length)} long now.")
     return redirect("designs:detail", pk=pk)
 

@@ -3,8 +3,9 @@ step by step.
 """
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 from bowyery.bow.bow import SIDES
 from bowyery.bow.families import LAYOUTS
@@ -15,8 +16,9 @@ from bowyery.design.risks import ABRUPT_FADE, LATERAL_RULE, risks
 from bowyery.design.solution import Solution
 from bowyery.design.usual import Kind
 from bowyery.design.verdict import CONDEMNED, MEND, Verdict, worst
-from bowyery.errors import UnreadableError
+from bowyery.errors import DescriptionError, UnreadableError
 from bowyery.mechanics.strain import SetForecast, surface_strain
+from bowyery.units.draw_ruler import PIVOT, REACH_SCATTER, TOLD_BY, draw_by_reach
 from bowyery.units.quantity import INCH, LENGTH, POUND_FORCE, Units
 from bowyery.wood.materials import Material, at_moisture
 from bowyery.wood.stave import run_out
@@ -24,9 +26,11 @@ from fellwind.designs.models import Design
 from fellwind.designs.ports import FinishedBow
 from fellwind.drawing.drafting import kind_picture
 from fellwind.kit.pages import number_in
+from fellwind.rack.models import Stave
 from fellwind.rack.services import seasoning_now
 from fellwind.shop.book import material
 from fellwind.shop.models import Archer
+from fellwind.shop.services import USUAL_HANDLE_DEPTH
 
 _HARDLY = 0.0015  # of follow that anybody would tell (m)
 
@@ -291,14 +295,52 @@ def layout_choices(draw: float) -> list[LayoutChoice]:
     return rows
 
 
+def _commonest(values: Iterable[Any]) -> Any:
+    """The value that comes most often, of equals the latest; None where there is none."""
+    told = [value for value in values if value]
+    return max(reversed(told), key=told.count) if told else None
+
+
 def starting_values(chosen: str, stave: str) -> dict[str, object]:
-    """Form values of a new design: a layout for the first archer's draw, and a stave's key."""
-    values: dict[str, object] = {"stave": number_in(stave)}
-    make = LAYOUTS.get(chosen)
-    if make is not None:
-        archer = Archer.objects.first()
-        values |= layout_initial(make(archer.draw if archer else USUAL_DRAW))
+    """Form values of a new design: the shop's commonest archer, wood and kind, or those that were
+    chosen. A shop's first design has only an archer, where there is no other.
+    """
+    made = list(Design.objects.filter(now=None).order_by("pk"))
+    archers = list(Archer.objects.all()[:2])
+    archer = _commonest(one.archer_id for one in made)
+    if archer is None and len(archers) == 1:
+        archer = archers[0].pk
+    stock = Stave.objects.filter(pk=number_in(stave) or 0).first()
+    kind = chosen if chosen in LAYOUTS else _commonest(one.figures.kind for one in made)
+    values: dict[str, object] = {
+        "archer": archer,
+        "stave": stock.pk if stock else None,
+        "material": stock.material if stock else _commonest(one.material for one in made),
+    }
+    if kind in LAYOUTS:
+        them = Archer.objects.filter(pk=archer or 0).first()
+        new = layout_initial(LAYOUTS[kind](them.draw if them else USUAL_DRAW))
+        new.pop("length")  # as the archer and the wood want it
+        values |= {"kind": kind} | (new | {"material": stock.material} if stock else new)
     return values
+
+
+def length_is(design: Design, usual: float, shown: Units) -> str:
+    """What a length that was left empty comes to."""
+    long = shown.length(design.length)
+    if design.length > usual + 1e-6:
+        return f"{long}: longer than is usual, as this wood wants"
+    return f"{long} as usual for this kind" if design.figures.kind else f"{long} by school A"
+
+
+def reach_is(draw: float, weights: tuple[float, float] | None, shown: Units) -> str:
+    """What a draw told by an archer's reach comes to, and what its scatter does to the weight."""
+    said = f"By that reach about {shown.length(draw)} to the grip, {shown.length(REACH_SCATTER)}"
+    said += " more or less for two archers of three"
+    if weights is not None:
+        low, high = (shown.fine_weight(one) for one in weights)
+        said += f": the bow then pulls {low} to {high}"
+    return f"{said}. Measure the draw before the last inches of tillering."
 
 
 # Woods of their own that layouts begin with.
@@ -313,10 +355,18 @@ def layout_initial(layout: Layout) -> dict[str, object]:
 
 
 def draw_of(values: Mapping[str, object], shown: Units) -> float:
-    """The draw that a form's values ask for: its own, its archer's, or a usual one (m)."""
+    """The draw to the grip that a form's values ask for: its own, its reach's, its archer's, or a
+    usual one (m).
+    """
+    by, anchor = str(values.get("draw_by") or PIVOT.key), str(values.get("anchor", ""))
     try:
-        return LENGTH.read(str(values.get("draw", "")), shown.world)
+        told = LENGTH.read(str(values.get("draw", "")), shown.world)
+        return TOLD_BY.get(by, PIVOT).to_pivot(told, USUAL_HANDLE_DEPTH)
     except UnreadableError:
+        pass
+    try:
+        return draw_by_reach(LENGTH.read(str(values.get("reach", "")), shown.world), anchor)
+    except (UnreadableError, DescriptionError):
         number = number_in(str(values.get("archer", "")))
         archer = Archer.objects.filter(pk=number or 0).first()
         archer = archer or Archer.objects.first()

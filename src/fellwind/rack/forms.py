@@ -13,7 +13,7 @@ from fellwind.kit.photos import keep_photo
 from fellwind.kit.versions import VersionedForm
 from fellwind.people.models import Person
 from fellwind.rack.models import Flaw, Photo, Section, Stave, StripTest, Weighing
-from fellwind.shop.services import material_choices
+from fellwind.shop.services import NO_WOOD, material_choices
 
 
 def _says_something(bound: forms.BoundField) -> bool:
@@ -119,7 +119,7 @@ class StaveForm(VersionedForm):
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        choose(self, material_choices(), "material")
+        choose(self, [NO_WOOD, *material_choices()], "material")
         self.fields["kind"].widget.attrs |= {
             "hx-post": reverse("rack:questions"), "hx-trigger": "change",
             "hx-target": "#questions", "hx-include": "closest form",

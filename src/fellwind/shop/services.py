@@ -46,6 +46,9 @@ def archer_draws(archer: Archer) -> list[tuple[str, float]]:
     return [(one.words, one.from_pivot(archer.draw, depth)) for one in DRAW_RULERS.values()]
 
 
+NO_WOOD = ("", "choose one")
+
+
 def material_choices(shelf: Shelf | None = None) -> list[tuple[str, list[tuple[str, str]]]]:
     """What a limb can be made of, in groups, for a field."""
     shelf = shelf or book.shelf()

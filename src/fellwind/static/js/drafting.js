@@ -37,6 +37,15 @@ document.addEventListener("click", (event) => {
   if (button && form()) act(JSON.parse(button.dataset.shapeAct));
 });
 
+// What somebody has touched is theirs; what nobody has touched follows what it hangs on.
+document.addEventListener("change", (event) => {
+  const field = event.target;
+  if (!field.name || !form()?.contains(field) || field.type === "hidden") return;
+  const touched = form().elements.namedItem("touched");
+  if (!touched.value.split(",").includes(field.name)) touched.value += `${touched.value ? "," : ""}${field.name}`;
+  if (field.dataset.follow) act({ action: "follow", what: field.dataset.follow });
+});
+
 document.addEventListener("htmx:afterSwap", (event) => {
   if (!form() || !event.detail.pathInfo?.requestPath.endsWith("/shape/")) return; // other parts are made anew meanwhile
   if (openAfter) {
