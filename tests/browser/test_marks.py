@@ -34,6 +34,48 @@ def test_a_thickness_is_dragged_with_the_pointer_and_undone(demo: SimpleNamespac
     expect(field).not_to_have_value(before)
 
 
+def test_marks_are_typed_and_pasted_as_in_a_sheet(demo: SimpleNamespace) -> None:
+    page: Page = demo.page
+    page.goto(demo.address + MARKS)
+    columns = ("upper_width", "upper_thickness", "lower_width")
+    one, two, other = (page.locator(f"[name={name}_1]") for name in columns)
+    one.focus()
+    page.keyboard.press("Enter")
+    expect(page.locator("[name=upper_width_2]")).to_be_focused()
+    page.keyboard.press("Tab")
+    expect(page.locator("[name=upper_width_3]")).to_be_focused()
+    page.keyboard.press("Shift+Tab")
+    page.keyboard.press("Shift+Enter")
+    expect(one).to_be_focused()
+    last = page.locator("input[name^=upper_width]").last
+    last.focus()
+    page.keyboard.press("Tab")
+    expect(page.locator("[name=upper_thickness_0]")).to_be_focused()
+    thick = page.locator("[name=lower_thickness_1]").input_value()
+    one.evaluate(
+        """field => {
+          const data = new DataTransfer();
+          data.setData("text", "1 5/8\\t7/16\\r\\n1 9/16\\t27/64\\r\\n");
+          field.dispatchEvent(new ClipboardEvent("paste", {clipboardData: data, bubbles: true}));
+        }"""
+    )
+    expect(one).to_have_value("1 5/8")
+    expect(two).to_have_value("7/16")
+    expect(page.locator("[name=upper_width_2]")).to_have_value("1 9/16")
+    expect(page.locator("[name=upper_thickness_2]")).to_have_value("27/64")
+    expect(page.locator(".former-line").first).to_be_attached()  # it is reckoned as well
+    page.get_by_role("button", name="its width alone").first.click()
+    expect(other).to_have_value("1 5/8")
+    expect(page.locator("[name=lower_thickness_1]")).to_have_value(thick)
+    # boxes that hold a figure are shown where they are wanted, and the drawing is always in view
+    hold = page.locator("[name=lock_upper_width_2]")
+    expect(hold).to_be_hidden()
+    page.get_by_label("hold some figures").check()
+    expect(hold).to_be_visible()
+    page.locator("input[name^=lower_thickness]").last.focus()
+    expect(page.locator("#result .ruler").first).to_be_in_viewport()
+
+
 def test_marks_are_changed_added_and_kept_with_the_keyboard_alone(demo: SimpleNamespace) -> None:
     page: Page = demo.page
     page.goto(demo.address + MARKS)

@@ -122,21 +122,24 @@ def without_station(bow: Bow, side: int, number: int) -> Bow:
     return _with_limb(bow, side, at_stations(limb, np.delete(limb.at, number)))
 
 
-def mirrored(bow: Bow, from_side: int) -> Bow:
+def mirrored(bow: Bow, from_side: int, width_alone: bool = False) -> Bow:
     """Give the other limb the widths and thicknesses of one limb, at the same shares of its
     length.
 
     Args:
         from_side: the limb to copy from, 0 upper, 1 lower.
+        width_alone: the other limb keeps its own thickness.
 
     Returns:
-        The bow with both limbs alike.
+        The bow with both limbs alike, or as wide.
     """
     model, other = bow.limbs[from_side], bow.limbs[1 - from_side]
     share = other.at / other.length * model.length
     width, thickness = (
         np.interp(share, model.at, values) for values in (model.width, model.thickness)
     )
+    if width_alone:
+        thickness = other.thickness
     return _with_limb(bow, 1 - from_side, replace(other, width=width, thickness=thickness))
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from bowyery.arrays import Floats
 from bowyery.design.solution import Solution
 from bowyery.mechanics.strain import limit_use
 from bowyery.wood.placement import Outline
@@ -48,3 +49,19 @@ def outline_of(found: Solution) -> Outline:
     crowned = found.bow.upper.shape.name in ("crowned back", "culm segment")
     beyond = max(found.layout.beyond)
     return Outline(at - at[0], width[first], depth[first], worked[first], crowned, beyond)
+
+
+def bends_of(at: Floats, width: Floats, within: float) -> list[int]:
+    """Numbers of the stations between which an outline is straight to within a length (m), the
+    first and the last among them (Douglas and Peucker, 1973).
+    """
+    first, last = 0, len(at) - 1
+    kept, spans = {first, last}, [(first, last)]
+    while spans:
+        a, b = spans.pop()
+        off = np.abs(np.interp(at[a : b + 1], at[[a, b]], width[[a, b]]) - width[a : b + 1])
+        k = a + int(off.argmax())
+        if off.max() > within:
+            kept.add(k)
+            spans += [(a, k), (k, b)]
+    return sorted(kept)

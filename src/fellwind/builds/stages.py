@@ -2,6 +2,10 @@
 
 from dataclasses import dataclass
 
+import numpy as np
+
+from bowyery.bow.bow import SIDES, Limb
+from bowyery.design.outline import bends_of
 from bowyery.design.solution import Solution
 from bowyery.making.backing import PULLS_IN, Amounts, added, amounts
 from bowyery.making.floor import floor_push
@@ -13,6 +17,7 @@ from fellwind.shop.models import Workshop
 from fellwind.shop.services import hours_here, rest_table
 
 LEFT_ON = {IMPERIAL: INCH / 16, METRIC: 0.0015}
+NEAR = 0.0008  # within so much an outline counts as drawn straight (m)
 FLOOR_SAG = {IMPERIAL: 3 * INCH, METRIC: 0.075}
 
 
@@ -101,14 +106,12 @@ def _moist(design: Design) -> Item:
 
 def _layout(found: Solution, shown: Units) -> list[Item]:
     layout = found.layout
-    up, low = layout.root_from_centre(True), layout.root_from_centre(False)
+    up, low = (float(limb.root[0]) for limb in found.bow.limbs)
+    nocks = [float(limb.root[0] + limb.length) for limb in found.bow.limbs]
     widest = max(m.width for m in found.marks)
+    halves = _each("nock", *(shown.length(one) for one in nocks))
     listed = [
-        Item(
-            "centre",
-            f"Centre marked: {shown.length(layout.length / 2)} to each nock, measured from both"
-            " ends; they agree",
-        ),
+        Item("centre", f"Centre marked: {halves}, measured from both ends; they agree"),
         Item("line", "Centre line sighted from end to end, or along a tight string"),
         Item(
             "roots",
@@ -132,9 +135,27 @@ def _layout(found: Solution, shown: Units) -> list[Item]:
     return listed
 
 
+def _each(what: str, upper: str, lower: str) -> str:
+    """A figure of both limbs, or of each its own."""
+    if upper == lower:
+        return f"{upper} to each {what}"
+    return f"{upper} to the upper {what}, {lower} to the lower"
+
+
 def _widths(found: Solution, shown: Units) -> str:
-    """How an outline goes on from its widest place."""
+    """How an outline goes on from its widest place: as it was asked for, or from mark to mark where
+    the marks were set otherwise.
+    """
     layout = found.layout
+    sides = list(zip(SIDES, found.bow.limbs, strict=True))
+    if any(
+        np.abs(layout.width_at(limb.at, side == "upper") - limb.width).max() > NEAR
+        for side, limb in sides
+    ):
+        told = {side: _from_mark_to_mark(limb, shown) for side, limb in sides}
+        if len(set(told.values())) == 1:
+            return told["upper"]
+        return "; ".join(f"the {side} limb {words}" for side, words in told.items())
     nock = shown.length(layout.tip_width)
     if layout.widths is None:
         return (
@@ -146,6 +167,18 @@ def _widths(found: Solution, shown: Units) -> str:
         for share, width in layout.widths[0][1:-1]
     )
     return f"{knees or 'tapered straight'}, {nock} at the nocks"
+
+
+def _from_mark_to_mark(limb: Limb, shown: Units) -> str:
+    """A limb's outline by those of its marks between which it runs straight."""
+    turns = bends_of(limb.at, limb.width, NEAR)
+    said = [
+        f"{shown.length(float(limb.width[k]))} at {shown.length(float(limb.root[0] + limb.at[k]))}"
+        for k in turns[:-1]
+        if k
+    ]
+    said.append(f"{shown.length(float(limb.width[-1]))} at the nock")
+    return f"from {shown.length(float(limb.width[0]))} at the fade straight to {', to '.join(said)}"
 
 
 def _rough(found: Solution, shown: Units) -> list[Item]:
@@ -162,14 +195,19 @@ def _rough(found: Solution, shown: Units) -> list[Item]:
             Item("riser", "The riser shaped, its faces flat where the limbs lie"),
             Item("dry-run", "A dry run in the form, without light between any two lams"),
         ]
-    first = [m for m in found.marks if m.limb == "upper"]
+    left = list[str]()
+    for side in SIDES:
+        ends = [m for m in found.marks if m.limb == side]
+        root, nock = (shown.thickness(found.wood_of(m) + on) for m in (ends[0], ends[-1]))
+        left.append(f"{root} at the fade, {nock} at the nock")
+    left = (
+        left[:1] if left[0] == left[1] else [f"{s} {w}" for s, w in zip(SIDES, left, strict=True)]
+    )
     return [
         Item("sides", "Sides down to the line first, square to the back; then the belly"),
         Item(
             "left-on",
-            f"Thickness left full by {shown.thickness(on)}:"
-            f" {shown.thickness(found.wood_of(first[0]) + on)} at the fades,"
-            f" {shown.thickness(found.wood_of(first[-1]) + on)} at the nocks"
+            f"Thickness left full by {shown.thickness(on)}: {'; '.join(left)}"
             + (
                 f"; of the {found.wood.name} alone, without its other layers"
                 if found.layered

@@ -129,7 +129,7 @@ class DesignForm(VersionedForm):
         ("From what", ("stave", "material")),
         ("Which kind", ()),
         ("How long", ("length",)),
-        ("How heavy", ("weight", "draw", "draw_by", "reach", "anchor")),
+        ("How heavy", ("weight", "draw")),
     )
     EMPTY = {
         "name": "Name it",
@@ -172,6 +172,20 @@ class DesignForm(VersionedForm):
     def questions(self) -> list[tuple[str, list[BoundField]]]:
         """The five questions, each with its fields."""
         return [(title, [self[name] for name in names]) for title, names in self.QUESTIONS]
+
+    OTHERWISE = ("draw_by", "reach", "anchor")
+
+    def otherwise(self) -> list[BoundField]:
+        """How a draw is told otherwise than to the grip."""
+        return [self[name] for name in self.OTHERWISE]
+
+    @property
+    def told_otherwise(self) -> bool:
+        """Whether this draw is, or something is wrong with how."""
+        by = self["draw_by"].value()
+        return bool(by and by != PIVOT.key) or any(
+            self[name].errors or (name == "reach" and self[name].value()) for name in self.OTHERWISE
+        )
 
     def groups(self) -> list[Group]:
         """What opens at its place on the picture, in the order along the bow."""
@@ -404,6 +418,7 @@ class MarksForm(VersionedForm):
                         f"{what.capitalize()}, {where}",
                         bound,
                         float(getattr(limb, what)[number]),
+                        float(at),
                     )
                 self.rows[side].append((limb.root[0] + float(at), *names))
 
@@ -415,9 +430,11 @@ class MarksForm(VersionedForm):
         except BowyeryError:
             return kept
 
-    def _add(self, name: str, label: str, bound: str, value: float) -> None:
+    def _add(self, name: str, label: str, bound: str, value: float, at: float) -> None:
         self.initial[name] = value
         field = self.add(name, bound, label)
+        # the same figure under another number, when marks come and go
+        field.widget.attrs["data-is"] = f"{name.rpartition('_')[0]} {1000 * at:.0f}"
         self.exact[name] = value, field.quantity.bare(value, Units(field.world))
 
     def now(self, name: str) -> object:
@@ -454,6 +471,12 @@ class MarksForm(VersionedForm):
             )
             for side, rows in self.rows.items()
         ]
+
+    # What makes one limb like the other: its words, whose figures are taken, and which of them.
+    mirrors = (
+        ("Lower like upper", "upper", ""), ("its width alone", "upper", "width"),
+        ("Upper like lower", "lower", ""), ("its width alone", "lower", "width"),
+    )  # fmt: skip
 
     @property
     def unit(self) -> str:

@@ -43,7 +43,7 @@ def acted(given: QueryDict, form: MarksForm, bow: Bow, design: Design, shown: Un
     action = given.get("action", "")
     side = SIDES.index(given["side"]) if given.get("side") in SIDES else 0
     if action == "mirror":
-        return _unlocked(form, bow, mirrored(bow, side))
+        return _unlocked(form, bow, mirrored(bow, side, given.get("only") == "width"))
     if action == "add":
         at = LENGTH.read(given.get("place", ""), shown.world)
         return with_station(bow, side, at - bow.limbs[side].root[0])

@@ -297,7 +297,7 @@ def layout_choices(draw: float) -> list[LayoutChoice]:
 
 def _commonest(values: Iterable[Any]) -> Any:
     """The value that comes most often, of equals the latest; None where there is none."""
-    told = [value for value in values if value]
+    told = list(values)
     return max(reversed(told), key=told.count) if told else None
 
 

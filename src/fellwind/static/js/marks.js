@@ -38,8 +38,40 @@ function pixels(svg, event) {
   return new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse()).y;
 }
 
+// The table is typed down like a sheet: Enter and Tab go down a column and on to the next, and what is pasted from a
+// sheet fills from where it is pasted.
+const columns = () => [...form().querySelectorAll("[data-sheet] table")].flatMap((table) => [0, 1].map((k) => (
+  [...table.querySelectorAll("tbody tr")].map((row) => row.querySelectorAll("input.form-control")[k]))));
+
+function typedDown(event) {
+  const all = columns().flat();
+  const next = all[all.indexOf(event.target) + (event.shiftKey ? -1 : 1)];
+  if (!next && event.key === "Tab") return; // out of the table
+  event.preventDefault();
+  (next ?? event.target).focus();
+  (next ?? event.target).select();
+}
+
+function pasted(event) {
+  const cells = event.clipboardData.getData("text").replace(/\r/g, "").replace(/\n$/, "").split("\n").map((row) => row.split("\t"));
+  if (cells.length === 1 && cells[0].length === 1) return;
+  event.preventDefault();
+  const all = columns();
+  const across = all.findIndex((column) => column.includes(event.target));
+  const down = all[across].indexOf(event.target);
+  cells.forEach((row, r) => row.forEach((text, c) => {
+    const field = all[across + c]?.[down + r];
+    if (field && text.trim()) field.value = text.trim();
+  }));
+  event.target.dispatchEvent(new Event("change", { bubbles: true }));
+}
+
 if (root) {
   note();
+  root.addEventListener("keydown", (event) => {
+    if (["Enter", "Tab"].includes(event.key) && event.target.matches("[data-sheet] input.form-control")) typedDown(event);
+  });
+  root.addEventListener("paste", (event) => { if (event.target.matches("[data-sheet] input.form-control")) pasted(event); });
   document.addEventListener("change", (event) => { if (event.target.closest("#marks") && !event.target.matches("[data-place]")) note(); });
   document.addEventListener("htmx:afterSettle", () => {
     note();

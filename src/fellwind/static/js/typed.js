@@ -6,7 +6,7 @@ const asked = new WeakMap(); // by request: what the fields held that its answer
 let answered = null; // what the result shown now was reckoned from
 
 const ticked = (field) => ["radio", "checkbox"].includes(field.type);
-const keyOf = (field) => [field.form?.getAttribute("action") ?? "", field.name, ticked(field) ? field.value : ""].join(" ");
+const keyOf = (field) => [field.form?.getAttribute("action") ?? "", field.dataset.is ?? field.name, ticked(field) ? field.value : ""].join(" ");
 const valueOf = (field) => (ticked(field) ? field.checked : field.value);
 const fieldsIn = (part) => new Map([...part.querySelectorAll(FIELDS)].map((field) => [keyOf(field), field]));
 
