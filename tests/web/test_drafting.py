@@ -224,6 +224,7 @@ def test_wood_beyond_the_nocks_is_in_walk_template_and_list_of_wood(client, shop
     # Then what is walked, asked of the wood and cut off says both lengths
     walk = client.get(reverse("designs:walk", args=[design.pk]) + "?step=1").content.decode()
     assert whole in walk and "2 in above" in walk
+    client.post(reverse("builds:take_over", args=[1]))
     stage = client.get(reverse("builds:stage", args=[shop.build.number, "wood"])).content.decode()
     assert whole in stage
     changes = client.get(reverse("designs:changes", args=[design.pk])).content.decode()

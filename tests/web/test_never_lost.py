@@ -1,5 +1,6 @@
 """What a maker typed or brought in is kept, or asked about; never changed without a word."""
 
+import html
 import json
 import re
 from dataclasses import replace
@@ -325,3 +326,49 @@ def test_what_nobody_touched_follows_and_what_was_touched_stays(
     assert heavier["cable_tension"] == pytest.approx(2 * first["cable_tension"], rel=0.02)
     kept = follow(client, sent | {"length": "80", "touched": "back_bow_length"}, "length")
     assert kept["back_bow_length"] == first["back_bow_length"]
+
+
+def listed(client: Client, stage: str) -> str:
+    page = client.get(reverse("builds:stage", args=[1, stage]), follow=True).content.decode()
+    return html.unescape(page.split("<main")[1])
+
+
+def test_the_lists_of_a_bow_that_was_marked_are_of_its_marks(
+    client: Client, shop: SimpleNamespace
+) -> None:
+    assert "of each limb, then straight to ½ in at the nocks" in listed(client, "lay-out")
+    where = reverse("designs:marks", args=[shop.design.pk])
+    marks = services.solution(shop.design).marks
+    last = sum(mark.limb == "lower" for mark in marks) - 1
+    change = {
+        "lower_width_3": "1 11/16", f"lower_width_{last}": "3/4", f"lower_thickness_{last}": "9/16",
+    }  # fmt: skip
+    kept = client.post(where, marks_form(shop.design, **change))
+    assert kept.status_code == 302
+    client.post(reverse("builds:take_over", args=[1]))
+    third = [mark for mark in marks if mark.limb == "lower"][3]
+    said = listed(client, "lay-out")
+    assert "of each limb" not in said
+    assert f"1 ¹¹⁄₁₆ in at {Units().length(third.from_centre)}" in said
+    assert "½ in at the nock; the lower limb" in said and "¾ in at the nock" in said
+    left = listed(client, "rough")
+    assert "lower " in left and "⅝ in at the nock" in left  # 9/16 and a sixteenth
+
+
+def test_alike_lams_are_one_row_with_their_number(client: Client, shop: SimpleNamespace) -> None:
+    lam = {"lam_side_0": "back", "lam_stuff_0": "sugar maple", "lam_root_0": "0.05"}
+    lam |= {"lam_nock_0": "0.05", "lam_ends_0": ""}
+    core = {"name": "Stack"}
+    form = design_form(shop.design, **core, **lam, lam_count_0="4")
+    answer = client.post(reverse("designs:new"), form)
+    assert answer.status_code == 302, answer.context["form"].errors
+    made = Design.objects.latest("pk")
+    assert len(made.figures.lams) == 4 and made.figures.lams[0] == made.figures.lams[3]
+    again = DesignForm.initial_of(made)
+    assert again["lam_count_0"] == 4 and "lam_root_1" not in again
+    assert len(services.solution(made).bow.upper.layers) == 5
+    many = client.post(reverse("designs:new"), form | {"lam_count_0": "8", "name": "Eight"})
+    assert many.status_code in (302, 422) and Design.objects.count() < 4
+    two = {name.replace("_0", "_1"): value for name, value in lam.items()}
+    over = client.post(reverse("designs:new"), form | two | {"lam_count_0": "8"})
+    assert over.context["form"].errors["lam_count_1"] == ["Eight further lams are the most."]

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field, replace
 from datetime import datetime
 from uuid import UUID, uuid4
 
+from django.db.models import Q
 from django.http import QueryDict
 from django.utils import timezone
 
@@ -38,7 +39,7 @@ from fellwind.designs import services as designs
 from fellwind.designs.models import Design
 from fellwind.drawing.curve import curve_picture
 from fellwind.drawing.ruler import ruler_picture
-from fellwind.kit.paging import Paged, paged
+from fellwind.kit.paging import Paged, Ways, by_weight, paged
 
 
 @dataclass(frozen=True)
@@ -99,10 +100,20 @@ class ListPage:
     paged: Paged
 
 
-def build_list(asked: QueryDict, now: datetime) -> ListPage:
+ORDERS = {"newest": "-number", "name": "name", "wood": "design__material",
+          "weight": "design__weight", "archer": "design__archer__name"}  # fmt: skip
+STATES = {"being built": Q(finished=None), "closed": Q(finished__isnull=False)}
+
+
+def build_list(asked: QueryDict, now: datetime, shown: Units) -> ListPage:
     """The page of builds that was asked for."""
     words = ("name", "stage", "design__name", "design__archer__name")
-    found = paged(services.builds(), asked, words, "number")
+    ways = Ways(
+        ORDERS,
+        {"wood": "design__material", "archer": "design__archer__name", "stage": "stage"},
+        {"weight": by_weight("design__weight", shown), "state": STATES},
+    )
+    found = paged(services.builds(), asked, words, "number", ways)
     kept = services.outlines(found.rows)
     rows = [ListRow(b, kept[b.pk], services.build_progress(b, now)) for b in found.rows]
     return ListPage(rows, Design.objects.exists(), found)

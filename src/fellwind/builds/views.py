@@ -38,7 +38,11 @@ from fellwind.people.services import who
 @kept_page
 def build_list(request: HttpRequest) -> HttpResponse:
     """Builds, the newest first."""
-    return show(request, "builds/list.html", pages.build_list(request.GET, timezone.now()))
+    return show(
+        request,
+        "builds/list.html",
+        pages.build_list(request.GET, timezone.now(), units_of(request)),
+    )
 
 
 @require_safe

@@ -342,7 +342,7 @@ def _line_add(asked: Asked) -> dict[str, Any]:
 def _lam_add(asked: Asked) -> dict[str, Any]:
     """One more lam."""
     lams = asked.lams
-    if len(lams) >= rows.MOST_LAMS:
+    if sum(lam["count"] for lam in lams) >= rows.MOST_LAMS:
         raise UnreadableError("Eight further lams are the most.")
     stuff = asked.given.get("material") or layout_stuff(asked.form)
     lams.append(NEW_LAM | {"material": stuff})

@@ -242,15 +242,14 @@ class DesignForm(VersionedForm):
 
     def lam_rows(self) -> list[tuple[int, list[BoundField]]]:
         """Further layers, each with its number."""
-        return [
-            (k, [self[f"lam_{what}_{k}"] for what in ("side", "stuff", "root", "nock", "ends")])
-            for k in self.names.lams
-        ]
+        return [(k, [self[f"lam_{what}_{k}"] for what in rows.LAM]) for k in self.names.lams]
 
     def clean(self) -> dict[str, Any]:
         data = super().clean()
         if data.get("tip_bent") and data.get("tip_angle") and not data["tip_angle"].value:
             self.add_error("tip_angle", "Say by how much the tip is bent.")
+        if sum(int(data.get(f"lam_count_{k}") or 1) for k in self.names.lams) > rows.MOST_LAMS:
+            self.add_error(f"lam_count_{self.names.lams[-1]}", "Eight further lams are the most.")
         for k in self.names.lams:
             root, nock = data.get(f"lam_root_{k}"), data.get(f"lam_nock_{k}")
             if root and nock and not max(root.value, nock.value):

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
-from django.db.models import QuerySet
+from django.db.models import Q, QuerySet
 from django.forms import Form
 from django.http import QueryDict
 from django.utils.safestring import SafeString
@@ -31,7 +31,7 @@ from fellwind.drawing.curve import curve_picture
 from fellwind.drawing.ruler import Handle, Ruler, ruler_for, ruler_picture
 from fellwind.drawing.tree import tree_picture
 from fellwind.exports.leaving import Export, exports_of
-from fellwind.kit.paging import Paged, paged
+from fellwind.kit.paging import Paged, Ways, by_weight, paged
 from fellwind.shop.models import Archer
 from fellwind.shop.services import draws_of
 
@@ -323,10 +323,24 @@ class ListPage:
     paged: Paged
 
 
-def design_list(asked: QueryDict) -> ListPage:
+ORDERS = {"newest": "-made", "name": "name", "wood": "material", "weight": "weight",
+          "archer": "archer__name"}  # fmt: skip
+STATES = {
+    "not built yet": Q(builds=None),
+    "being built": Q(builds__isnull=False, builds__finished=None),
+    "built": Q(builds__finished__isnull=False),
+}
+
+
+def design_list(asked: QueryDict, shown: Units) -> ListPage:
     """The page of designs that was asked for."""
     words = ("name", "material", "archer__name")
-    found = paged(services.present().prefetch_related("builds"), asked, words)
+    ways = Ways(
+        ORDERS,
+        {"wood": "material", "archer": "archer__name"},
+        {"weight": by_weight("weight", shown), "state": STATES},
+    )
+    found = paged(services.present().prefetch_related("builds"), asked, words, ways=ways)
     kept = thumbs(found.rows)
     rows = [Row(design, kept.get(design.pk)) for design in found.rows]
     return ListPage(rows, Archer.objects.exists(), found)

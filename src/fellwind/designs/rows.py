@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
+from itertools import groupby
 from typing import Any
 
 from django import forms
@@ -20,6 +21,7 @@ MOST_LINE = 6  # offsets before that at the nock
 MOST_LAMS = 8
 LAM_SIDES = {"back": "behind the wood", "belly": "before the wood"}
 _ROW = re.compile(r"(?:(upper|lower)_(at|lies_at)|lam_root)_(\d)")
+LAM = ("count", "side", "stuff", "root", "nock", "ends")
 FLAGS = ("drawn", "own_lower", "line_upper", "line_lower")
 
 
@@ -84,7 +86,12 @@ def add_rows(form: MeasuredForm, given: Mapping[str, Any], stuff: Iterable[Any])
         form.add(f"lam_root_{k}", "laid layer", f"{label}: thick at the fade")
         form.add(f"lam_nock_{k}", "laid layer", f"{label}: thick at its end")
         form.add(f"lam_ends_{k}", "wedge", f"{label}: runs out after", required=False)
-        for name in (f"lam_side_{k}", f"lam_stuff_{k}"):
+        form.fields[f"lam_count_{k}"] = forms.ChoiceField(
+            choices=[(n, n) for n in range(1, MOST_LAMS + 1)],
+            required=False,
+            label=f"{label}: how many alike",
+        )
+        for name in (f"lam_side_{k}", f"lam_stuff_{k}", f"lam_count_{k}"):
             form.fields[name].widget.attrs["class"] = "form-select"
     return names
 
@@ -114,11 +121,16 @@ def shape_of(form: MeasuredForm, names: Names, layout: Layout) -> dict[str, Any]
                 for k in names.line[side]
             ]
             line[side] = [*sorted(rows), (1.0, -form.given(f"{side}_lies_nock"))]
-    return {"outline": outline, "line": line, "lams": lams_of(form, names)}
+    lams = [
+        {name: value for name, value in row.items() if name != "count"}
+        for row in lams_of(form, names)
+        for _ in range(row["count"])
+    ]
+    return {"outline": outline, "line": line, "lams": lams}
 
 
 def lams_of(form: MeasuredForm, names: Names) -> list[dict[str, Any]]:
-    """The further layers of a form that was read whole."""
+    """The further layers of a form that was read whole, those alike as one with their count."""
     data = form.cleaned_data
     return [
         {
@@ -127,6 +139,7 @@ def lams_of(form: MeasuredForm, names: Names) -> list[dict[str, Any]]:
             "root": form.given(f"lam_root_{k}"),
             "nock": form.given(f"lam_nock_{k}"),
             "ends": form.value(f"lam_ends_{k}"),
+            "count": int(data[f"lam_count_{k}"] or 1),
         }
         for k in names.lams
     ]
@@ -199,8 +212,8 @@ def initial_rows(design: Design, layout: Layout) -> dict[str, Any]:
     for limb, offsets in (figures.line or {}).items():
         values[f"line_{limb}"] = "1"
         values |= line_values(limb, offsets, layout)
-    for k, lam in enumerate(figures.lams):
-        values |= lam_values(k, lam)
+    for k, (lam, alike) in enumerate(groupby(figures.lams)):
+        values |= lam_values(k, lam | {"count": len(list(alike))})
     return values
 
 
@@ -234,6 +247,7 @@ def lam_values(k: int, lam: Mapping[str, Any]) -> dict[str, Any]:
         f"lam_root_{k}": lam["root"],
         f"lam_nock_{k}": lam["nock"],
         f"lam_ends_{k}": lam["ends"],
+        f"lam_count_{k}": lam.get("count", 1),
     }
 
 
@@ -244,7 +258,5 @@ def row_names(names: Names) -> list[str]:
         found += [f"{side}_wide_root", f"{side}_wide_nock", f"{side}_lies_nock"]
         found += [f"{side}_{what}_{k}" for k in names.widths[side] for what in ("at", "wide")]
         found += [f"{side}_{what}_{k}" for k in names.line[side] for what in ("lies_at", "lies")]
-    found += [
-        f"lam_{what}_{k}" for k in names.lams for what in ("side", "stuff", "root", "nock", "ends")
-    ]
+    found += [f"lam_{what}_{k}" for k in names.lams for what in LAM]
     return found

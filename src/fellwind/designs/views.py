@@ -93,7 +93,7 @@ class WalkPage:
 @kept_page
 def design_list(request: HttpRequest) -> HttpResponse:
     """Designs with their outlines."""
-    return show(request, "designs/list.html", pages.design_list(request.GET))
+    return show(request, "designs/list.html", pages.design_list(request.GET, units_of(request)))
 
 
 @require_safe

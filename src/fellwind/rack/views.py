@@ -6,7 +6,7 @@ from uuid import uuid4
 
 from django.contrib import messages
 from django.db import transaction
-from django.db.models import QuerySet
+from django.db.models import Q, QuerySet
 from django.http import FileResponse, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect
 from django.views.decorators.http import require_POST, require_safe
@@ -17,7 +17,7 @@ from fellwind.kit.context import units_of
 from fellwind.kit.kept_pages import kept_page
 from fellwind.kit.once import only_answers
 from fellwind.kit.pages import refused, show
-from fellwind.kit.paging import Paged, paged
+from fellwind.kit.paging import Paged, Ways, paged
 from fellwind.kit.photos import photo_answer
 from fellwind.people.services import who
 from fellwind.rack import flaws, services
@@ -91,12 +91,26 @@ class PhotoPage:
     stave: Stave
 
 
+WAYS = Ways(
+    {"newest": "-number", "wood": "material", "longest": "-length", "thickest": "-depth"},
+    {"wood": "material", "kind": "kind", "archer": "designs__archer__name"},
+    {
+        "state": {
+            "free": Q(builds=None, designs=None),
+            "planned": Q(builds=None, designs__isnull=False),
+            "in work": Q(builds__isnull=False, builds__finished=None),
+            "used up": Q(builds__finished__isnull=False),
+        }
+    },
+)
+
+
 @require_safe
 @kept_page
 def stave_list(request: HttpRequest) -> HttpResponse:
     """The rack."""
     workshop = Workshop.get()
-    found = paged(services.staves(), request.GET, ("material", "kind", "source"), "number")
+    found = paged(services.staves(), request.GET, ("material", "kind", "source"), "number", WAYS)
     rows = [
         StaveRow(stave, services.seasoning(stave, workshop), services.small_picture(stave))
         for stave in found.rows

@@ -64,3 +64,15 @@ document.addEventListener("htmx:afterSwap", ({ detail }) => {
   else if (changed) changed.dispatchEvent(new Event("change", { bubbles: true }));
   age();
 });
+
+// What was to come later and did not is said, and can be asked for again.
+function came(event) {
+  const late = event.detail.elt;
+  if (!late.hasAttribute("hx-get") || !late.querySelector(":scope > .muted") || late.querySelector("form")) return;
+  late.innerHTML = "<button type=\"button\" class=\"plain\">not reckoned; try again</button>";
+  late.firstChild.addEventListener("click", () => {
+    late.innerHTML = "<span class=\"muted\">…</span>";
+    htmx.ajax("GET", late.getAttribute("hx-get"), { target: late, source: late });
+  });
+}
+for (const fault of ["htmx:responseError", "htmx:sendError", "htmx:timeout"]) document.addEventListener(fault, came);
