@@ -64,7 +64,7 @@ def test_marks_are_typed_and_pasted_as_in_a_sheet(demo: SimpleNamespace) -> None
     expect(page.locator("[name=upper_width_2]")).to_have_value("1 9/16")
     expect(page.locator("[name=upper_thickness_2]")).to_have_value("27/64")
     expect(page.locator(".former-line").first).to_be_attached()  # it is reckoned as well
-    page.get_by_role("button", name="its width alone").first.click()
+    page.get_by_role("button", name="Lower as wide").click()
     expect(other).to_have_value("1 5/8")
     expect(page.locator("[name=lower_thickness_1]")).to_have_value(thick)
     # boxes that hold a figure are shown where they are wanted, and the drawing is always in view

@@ -473,8 +473,8 @@ class MarksForm(VersionedForm):
 
     # What makes one limb like the other: its words, whose figures are taken, and which of them.
     mirrors = (
-        ("Lower like upper", "upper", ""), ("its width alone", "upper", "width"),
-        ("Upper like lower", "lower", ""), ("its width alone", "lower", "width"),
+        ("Lower like upper", "upper", ""), ("Lower as wide", "upper", "width"),
+        ("Upper like lower", "lower", ""), ("Upper as wide", "lower", "width"),
     )  # fmt: skip
 
     @property
