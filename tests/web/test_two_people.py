@@ -3,12 +3,14 @@
 import html
 from collections.abc import Callable
 from types import SimpleNamespace
+from uuid import uuid4
 
 import pytest
 from django.test import Client
 from django.urls import reverse
 
 from bowyery.units.quantity import INCH
+from fellwind.builds.models import Entry
 from fellwind.designs.models import Design
 from fellwind.rack.models import Flaw
 from fellwind.shop.models import Archer, Gear, Workshop
@@ -131,3 +133,32 @@ def test_who_is_second_at_a_flaw_is_told(client: Client, shop: SimpleNamespace) 
     assert Flaw.objects.standing().count() == 1
     gone = client.post(reverse("rack:flaw_drop", args=[1, flaw.pk]), follow=True).content.decode()
     assert "helper moved this check meanwhile" in gone
+
+
+def test_of_two_corrections_the_second_is_told_that_it_is_not_kept(
+    client: Client, shop: SimpleNamespace
+) -> None:
+    """By the browser's queue, which takes an entry out when it is told that it was kept."""
+    entry = Entry.objects.create(
+        build=shop.build, kind="bench", text="36 at 21", by=shop.people.maker, stage="tiller"
+    )
+    where, queue = reverse("builds:correct", args=[1, entry.pk]), {"HTTP_X_QUEUE": "1"}
+    other = signed_in(shop.people.helper)
+    answers = []
+    for tablet, text in ((client, "35 at 21"), (other, "34 at 21")):
+        one = str(uuid4())
+        sent = {"line": text, "page_world": "imperial", "client_id": one, "form_id": one}
+        answers.append(tablet.post(where, sent, **queue))
+        again = tablet.post(where, sent, **queue)  # as after a cut cable
+        assert again.status_code == answers[-1].status_code
+    first, second = answers
+    assert first.json()["kept"] and second.status_code == 409
+    assert "That entry is corrected already, to: 35 at 21" in html.unescape(second.content.decode())
+    assert list(Entry.objects.exclude(pk=entry.pk).values_list("text", flat=True)) == ["35 at 21"]
+    # what asks for nothing that is not so already is no loss, and is told as kept
+    tick = {"item": "sides", "stage": "rough"}
+    for tablet in (client, other):
+        told = tablet.post(
+            reverse("builds:tick", args=[1]), tick | {"form_id": str(uuid4())}, **queue
+        )
+        assert told.status_code == 200 and told.json()["kept"]

@@ -5,10 +5,11 @@ from collections.abc import Callable, Mapping
 from contextlib import nullcontext
 from datetime import datetime, timedelta
 from time import time
+from typing import Any
 from uuid import UUID
 
 from django.contrib import messages
-from django.db import IntegrityError, OperationalError, transaction
+from django.db import IntegrityError, OperationalError, connection, transaction
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
@@ -106,7 +107,11 @@ def _once(
         if not queued(request):
             messages.info(request, "That was kept already.")
         return redirect(SentForm.objects.get(form_id=sent.form_id).location or "/")
-    response = view(request, *args, **kwargs)
+    writes = Writes()
+    with connection.execute_wrapper(writes):
+        response = view(request, *args, **kwargs)
+    if response.status_code == 302 and not writes.count and queued(request):
+        response = _unwritten(request) or response
     if response.status_code == 302:
         sent.location = response["Location"][:300]
         sent.save(update_fields=["location"])
@@ -114,6 +119,33 @@ def _once(
     else:
         sent.delete()
     return response
+
+
+class Writes:
+    """Counts what is written meanwhile; a person's session is none of it."""
+
+    def __init__(self) -> None:
+        self.count = 0
+
+    def __call__(
+        self, execute: Callable[..., Any], sql: str, params: Any, many: bool, context: Any
+    ) -> Any:
+        """Run a statement of SQL."""
+        words = sql.lstrip("( ").upper()
+        if words.startswith(("INSERT", "UPDATE", "DELETE", "REPLACE")) and "_SESSION" not in words:
+            self.count += 1
+        return execute(sql, params, many, context)
+
+
+def _unwritten(request: HttpRequest) -> HttpResponse | None:
+    """For a browser's queue why a form that leads on was not kept after all; nothing where it only
+    asked for what is so already.
+    """
+    said = [one for one in messages.get_messages(request) if one.level != messages.SUCCESS]
+    if not said:
+        return None
+    why = " ".join(str(one) for one in said)
+    return render(request, "unwritten.html", {"why": why}, status=409)
 
 
 def _told(request: HttpRequest, response: HttpResponse, form_id: UUID) -> HttpResponse:
