@@ -2,6 +2,7 @@
 
 import io
 import json
+import tracemalloc
 import zipfile
 from collections.abc import Callable
 from pathlib import Path
@@ -353,3 +354,29 @@ def test_a_row_that_cannot_be_is_named_and_nothing_comes_in(
     assert counts == (Build.objects.count(), Design.objects.count(), Entry.objects.count())
     for where in ("builds:list", "designs:list", "ledger:search", "rack:list"):
         assert client.get(reverse(where)).status_code == 200
+
+
+def test_a_file_of_millions_of_rows_is_refused_before_it_is_taken_apart(
+    client: Client, tmp_path: Path
+) -> None:
+    rows = b'{"pk":1,"fields":{}},' * 800_000
+    data = (
+        b'{"format":"fellwind-parcel","version":1,"tables":{"builds.entry":[' + rows[:-1] + b"]}}"
+    )
+    path = tmp_path / "many.zip"
+    with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as pack:
+        pack.writestr("shop.json", data)
+    assert path.stat().st_size < 100_000
+    tracemalloc.start()
+    sent = {"file": SimpleUploadedFile("many.zip", path.read_bytes())}
+    answer = client.post(reverse("ledger:bring"), sent)
+    most = tracemalloc.get_traced_memory()[1]
+    tracemalloc.stop()
+    assert answer.status_code == 422 and "more rows than one bow" in answer.content.decode()
+    assert most < 60_000_000
+    with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as pack:
+        pack.writestr("shop.json", data[:-3] + b" " * 30_000_000 + b"]}}")
+    again = client.post(
+        reverse("ledger:bring"), {"file": SimpleUploadedFile("many.zip", path.read_bytes())}
+    )
+    assert again.status_code == 422 and "unpacks to more than one bow" in again.content.decode()

@@ -34,7 +34,12 @@ from fellwind.kit.sound import look
 
 FORMAT, VERSION = "fellwind-shop", 1
 DATA, TABLES, PHOTOS = "shop.json", "csv/", "photos/"
-MOST_BYTES, MOST_ROWS = 500_000_000, 2_000_000
+# How much of each kind is read at all: bytes unpacked, bytes of its rows, and rows. What goes
+# beyond is told before any of it is taken apart.
+MOST = {
+    "fellwind-shop": (500_000_000, 200_000_000, 500_000),
+    "fellwind-parcel": (100_000_000, 20_000_000, 50_000),
+}
 # Not the shop's: what was sent, who is let in, what the server notes for itself.
 LEFT = {"kit.sentform", "people.invitation", "shop.backup", "ledger.publiclink"}
 PERSON_FIELDS = ("username", "role", "world", "theme", "first_name", "last_name", "date_joined")
@@ -218,12 +223,17 @@ def opened(path: Path, kind: str) -> tuple[Pack, dict[str, bytes]]:
             names = pack.namelist()
             if DATA not in names:
                 raise ArchiveError(f"{path.name} is not from Fellwind: it has no {DATA}.")
-            if sum(one.file_size for one in pack.infolist()) > MOST_BYTES:
-                raise ArchiveError(f"{path.name} unpacks to more than a shop holds.")
+            most, most_data, most_rows = MOST[kind]
+            whole = sum(one.file_size for one in pack.infolist())
+            if whole > most or pack.getinfo(DATA).file_size > most_data:
+                raise ArchiveError(f"{path.name} unpacks to more than {WHOLE[kind]} holds.")
             strange = [n for n in names if not _allowed(n)]
             if strange:
                 raise ArchiveError(f"{path.name} holds “{strange[0][:60]}”, which no shop writes.")
             text = pack.read(DATA)
+            # a row is an object with an object of its fields in it; some have figures beside
+            if text.count(b"{") > 4 * most_rows:
+                raise ArchiveError(f"{path.name} holds more rows than {WHOLE[kind]}.")
             pictures = {
                 name.removeprefix(PHOTOS): pack.read(name)
                 for name in names if name.startswith(PHOTOS)
@@ -245,8 +255,8 @@ def opened(path: Path, kind: str) -> tuple[Pack, dict[str, bytes]]:
         raise ArchiveError(
             f"{path.name} is {WHOLE[shop.format]}, and not {WHOLE[kind]}. {INSTEAD[shop.format]}"
         )
-    if sum(map(len, shop.tables.values())) > MOST_ROWS:
-        raise ArchiveError(f"{path.name} holds more rows than a shop.")
+    if sum(map(len, shop.tables.values())) > most_rows:
+        raise ArchiveError(f"{path.name} holds more rows than {WHOLE[kind]}.")
     return shop, pictures
 
 

@@ -23,7 +23,7 @@ from fellwind.builds.services import get_build
 from fellwind.designs.services import try_solution
 from fellwind.kit.archive import ArchiveError
 from fellwind.kit.context import units_of
-from fellwind.kit.once import only_answers
+from fellwind.kit.once import only_answers, solves_first
 from fellwind.kit.pages import show
 from fellwind.kit.permissions import for_writers
 from fellwind.kit.rooms import rooms
@@ -98,23 +98,39 @@ class BringPage:
     trouble: str = ""
 
 
+def _read(request: HttpRequest) -> None:
+    """Read a bow's file, or say why not, before anybody waits for the database: what was read
+    stays with the request.
+    """
+    token, arrive = request.POST.get("token", ""), parcels.ArriveForm(request.POST, request.FILES)
+    found: parcels.Parcel | str | None = None
+    if "token" in request.POST or arrive.is_valid():
+        if "token" not in request.POST:
+            token = parcels.put_by(arrive.cleaned_data["file"].read())
+        path = parcels.put_by_path(token)
+        try:
+            found = parcels.read(path) if path else "It is not here any more: choose it again."
+        except ArchiveError as error:
+            found = str(error)
+    request.brought = (token, arrive, found)  # type: ignore[attr-defined]
+
+
 @for_writers
+@solves_first(_read)
 def bring(request: HttpRequest) -> HttpResponse:
     """Bring in a bow from another shop: its file first, then the answers to its questions."""
     if request.method != "POST":
         return show(request, "ledger/bring.html", BringPage(parcels.ArriveForm()))
-    token, answered = request.POST.get("token", ""), "token" in request.POST
-    arrive = parcels.ArriveForm(request.POST, request.FILES)
-    if not answered:
-        if not arrive.is_valid():
-            return show(request, "ledger/bring.html", BringPage(arrive), 422)
-        token = parcels.put_by(arrive.cleaned_data["file"].read())
-    path = parcels.put_by_path(token)
+    token, arrive, found = request.brought  # type: ignore[attr-defined]
+    if found is None:
+        return show(request, "ledger/bring.html", BringPage(arrive), 422)
+    path, answered = parcels.put_by_path(token), "token" in request.POST
     if path is None:
-        page = BringPage(parcels.ArriveForm(), trouble="It is not here any more: choose it again.")
+        page = BringPage(parcels.ArriveForm(), trouble=str(found))
         return show(request, "ledger/bring.html", page, 422)
     try:
-        found = parcels.read(path)
+        if isinstance(found, str):
+            raise ArchiveError(found)
         form = parcels.AnswerForm(request.POST if answered else None, parcel=found)
         if answered and form.is_valid():
             build = parcels.bring(form, partial(_can_be_shown, request))
