@@ -95,6 +95,7 @@ MIDDLEWARE = [
     "fellwind.shop.middleware.UnitsMiddleware",
     "django.contrib.messages.middleware.MessageMiddleware",
     "fellwind.kit.once.OnceMiddleware",
+    "fellwind.kit.survive.SurviveMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "fellwind.kit.again.AskedAgainMiddleware",
     "axes.middleware.AxesMiddleware",

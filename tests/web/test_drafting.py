@@ -249,8 +249,9 @@ def test_a_backed_bows_wood_and_each_layer_stand_apart_everywhere(client, shop):
     assert "In all</th>" in page and f"<strong>{shown.thickness(wood)}</strong>" in page
     walk = client.get(reverse("designs:walk", args=[design.pk]) + "?step=7").content.decode()
     assert f"the {found.wood.name} {shown.thickness(wood)} thick" in walk
+    client.post(reverse("builds:take_over", args=[1]))
     rough = client.get(reverse("builds:stage", args=[1, "rough"])).content.decode()
-    assert f"{shown.thickness(wood + INCH / 16)} at the fades" in rough
+    assert f"{shown.thickness(wood + INCH / 16)} at the fade" in rough
     table = client.get(reverse("designs:export", args=[design.pk, "marks.csv"])).content.decode()
     head, first = table.splitlines()[:2]
     row = dict(zip(head.split(","), first.split(","), strict=True))
@@ -265,6 +266,7 @@ def test_a_green_bow_is_told_what_green_means(client, shop):
     answer = client.post(reverse("designs:edit", args=[shop.design.pk]), form, follow=True)
     page = answer.content.decode()
     assert "Worked green, at 45 %" in page and "tillered again" in page
+    client.post(reverse("builds:take_over", args=[1]))
     wood = client.get(reverse("builds:stage", args=[shop.build.number, "wood"])).content.decode()
     assert "the outside of that bend is the back" in wood
     too_wet = client.post(

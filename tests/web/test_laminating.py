@@ -148,6 +148,7 @@ def test_a_slat_is_glued_in_one_wait(client, shop):
     form = design_form(shop.design, back="bamboo slat", back_root="1/8", back_nock="3/32",
                        reflex="3/4")  # fmt: skip
     client.post(reverse("designs:edit", args=[shop.design.pk]), form)
+    client.post(reverse("builds:take_over", args=[1]))
     assert "It is in the form" in client.get(STAGE).content.decode()
     client.post(GLUE, {"plan": "slat"})
     assert Wait.objects.get().what == "Bamboo or slat cures in the form"

@@ -7,6 +7,7 @@ from fellwind.shop import views
 app_name = "shop"
 urlpatterns = [
     path("", views.shop, name="shop"),
+    path("remove/", views.remove_row, name="remove_row"),
     path("export.zip", views.export, name="export"),
     path("materials/", views.material_list, name="materials"),
     path("materials/new/", views.material_edit, name="material_new"),

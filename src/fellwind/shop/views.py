@@ -10,7 +10,7 @@ from django.db.models import QuerySet
 from django.http import FileResponse, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect
 from django.utils import timezone
-from django.views.decorators.http import require_safe
+from django.views.decorators.http import require_POST, require_safe
 
 from bowyery.making.rests import Hours, Rest
 from bowyery.wood import materials
@@ -19,6 +19,7 @@ from fellwind.kit import archive
 from fellwind.kit.context import units_of
 from fellwind.kit.pages import refused, show
 from fellwind.kit.permissions import ROLES, Role, for_writers
+from fellwind.kit.survive import bad_rows, remove
 from fellwind.people.models import Person
 from fellwind.shop import services
 from fellwind.shop.forms import (
@@ -242,3 +243,16 @@ def export(request: HttpRequest) -> FileResponse:
         file = path.open("rb")  # stays readable until the answer closes it
     name = f"fellwind-shop-{timezone.localdate():%Y-%m-%d}.zip"
     return FileResponse(file, as_attachment=True, filename=name)
+
+
+@require_POST
+def remove_row(request: HttpRequest) -> HttpResponse:
+    """Remove a row that cannot be so, with all that hangs on it; no other is removed here."""
+    asked = (request.POST.get("label"), request.POST.get("key"))
+    row = next((one for one in bad_rows() if (one.label, one.key) == asked), None)
+    if row is None:
+        messages.info(request, "That is not among what cannot be shown.")
+    else:
+        remove(row)
+        messages.success(request, f"{row.words} is removed, with all that hung on it.")
+    return redirect("today:today")
