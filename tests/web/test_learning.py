@@ -143,6 +143,7 @@ def test_by_the_book_nothing_counts_anywhere(client: Client, worked: SimpleNames
     assert learning.set_share(design).bows > 0
     assert learning.keeps(design) != (WOOD_LOSS, LOSS_SPREAD)
     reckon(client, design, "book")
+    client.post(reverse("builds:take_over", args=[60]))
     build = Build.objects.get(number=60)
     plain = hands.learned_shop(build, hands.ShopTiller.get())
     assert plain.losses == Losses() and not any(tool.hunger for tool in plain.tools)

@@ -256,10 +256,10 @@ def near(request: HttpRequest, pk: int | None = None) -> HttpResponse:
 
 @require_safe
 def nearest_of(request: HttpRequest, pk: int) -> HttpResponse:
-    """What could be built instead of a draft."""
-    return HttpResponse(
-        answers.instead_words(get_object_or_404(designs(), pk=pk), units_of(request))
-    )
+    """What could be built instead of a draft; nothing for what makes a bow."""
+    design = get_object_or_404(designs(), pk=pk)
+    draft = services.try_solution(design)[0] is None
+    return HttpResponse(answers.instead_words(design, units_of(request)) if draft else "")
 
 
 @require_POST
