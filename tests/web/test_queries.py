@@ -23,7 +23,7 @@ def queries(client: Client, where: str) -> int:
     return len(seen)
 
 
-LISTS = {"rack:list": 15, "designs:list": 11, "builds:list": 11, "shop:shop": 12}
+LISTS = {"rack:list": 16, "designs:list": 12, "builds:list": 12, "shop:shop": 12}
 
 
 @pytest.mark.parametrize("name", LISTS)

@@ -120,9 +120,9 @@ class Design(Versioned):
         bamboo, laminated, backed, green or self.
         """
         figures = self.figures
-        stuff = book.shelf().backings.get(self.material)
         slat = figures.section.startswith("culm segment")
-        if figures.section == "tube" or (slat and stuff and stuff.kind in PIPES_OF):
+        stuff = book.shelf().backings.get(self.material) if slat else None
+        if figures.section == "tube" or (stuff and stuff.kind in PIPES_OF):
             return "tube"
         if figures.belly or figures.lams:
             return "laminated"

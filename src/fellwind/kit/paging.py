@@ -133,10 +133,10 @@ def _chosen(
     was chosen.
     """
     kept, choices = dict[str, str](), list[Choice]()
-    for label, name in ways.fields.items():
-        told = every.prefetch_related(None).order_by(name)
-        values = told.values_list(name, flat=True).distinct()
-        options = [str(value) for value in values if value]
+    names = list(ways.fields.values())
+    told = every.prefetch_related(None).order_by().values_list(*names).distinct() if names else []
+    for (label, name), values in zip(ways.fields.items(), zip(*told, strict=True), strict=False):
+        options = sorted({str(value) for value in values if value})
         wanted = asked.get(label, "")
         if wanted in options:
             rows, kept[label] = rows.filter(**{name: wanted}), wanted
