@@ -280,7 +280,11 @@ def _as_stock(layout: Layout, wanted: Wanted, wood: Material, cells: int) -> _Se
 def _paired(layout: Layout, wanted: Wanted, wood: Material, cells: int) -> _Settled:
     """A main bow that bends as wanted and pulls the wanted weight together with its back-bow."""
     exact = _solved(
-        replace(layout, back_bow=None), replace(wanted, weight=0.7 * wanted.weight), wood, cells
+        replace(layout, back_bow=None),
+        replace(wanted, weight=0.7 * wanted.weight),
+        wood,
+        cells,
+        about=True,
     )
     at, width, thickness = exact.at, exact.width, exact.thickness
     share, sides = np.linspace(0.0, 1.0, _FINE + 1), (0, 1)
@@ -339,7 +343,10 @@ def _paired(layout: Layout, wanted: Wanted, wood: Material, cells: int) -> _Sett
     )
 
 
-def _solved(layout: Layout, wanted: Wanted, wood: Material, cells: int = FEW) -> _Settled:
+def _solved(
+    layout: Layout, wanted: Wanted, wood: Material, cells: int = FEW, about: bool = False
+) -> _Settled:
+    """A bow that bends as wanted and pulls the wanted weight, or ``about`` so."""
     share = np.linspace(0.0, 1.0, _FINE + 1)
     at = (share * layout.limb_length(True), share * layout.limb_length(False))
     families = _still_tips(layout, np.stack([BEND_FAMILIES[wanted.family](share)] * 2), share)
@@ -394,9 +401,12 @@ def _solved(layout: Layout, wanted: Wanted, wood: Material, cells: int = FEW) ->
         if wanted.gap is not None:
             gaps.append((bent, float(gap_difference(limbs, braced)[0])))
             apart = gaps[-1][1] - wanted.gap
-            bent = _fuller(gaps, wanted.gap)
         level = abs(apart) < GAP_NEAR or bent in FULLER
+        if wanted.gap is not None and not level:
+            bent = _fuller(gaps, wanted.gap)
         if np.abs(parts - before).max() < 1e-4 and abs(off - 1) < 6e-4 and uneven < 5e-3 and level:
+            return sized
+        if about and abs(off - 1) < 0.03 and uneven < 0.1 and abs(apart) < 5 * GAP_NEAR:
             return sized
     if sized is not None and abs(weight / wanted.weight - 1) < 0.005 and uneven < 0.05:
         return sized

@@ -95,8 +95,8 @@ class SharedCurve:
         rest_angle: the chains at brace, ``(4, n)``.
         angles, nock: the solved state of the chains at each draw, ``(draws, 4, n)`` and
             ``(draws,)``.
-        limbs, chains, cables, halves: what the state is of, the first bow's limbs in cells among
-            it, and the string's two parts (m).
+        limbs, second, chains, cables, halves: what the state is of, the limbs of both bows in
+            cells among it, and the string's two parts (m).
     """
 
     draw: Floats
@@ -117,6 +117,7 @@ class SharedCurve:
     angles: Floats
     nock: Points
     limbs: LimbGrid
+    second: LimbGrid
     chains: Chains
     cables: tuple[Tie, ...]
     halves: Floats
@@ -136,9 +137,7 @@ class _Network:
     ) -> None:
         self.of, self.ties, self.pivot, self.draw = of, ties, pivot, draw
         n = of.spring.shape[1]
-        self.bars = Bars(
-            of.start[:, 0], of.side[:, 0], of.lever, of.spring, of.rest, of.root[:, 0], of.joints
-        )
+        self.bars = Bars(of.start[:, 0], of.side[:, 0], of.lever, of.spring, of.rest, of.root[:, 0])
         chain, lever, aside = (
             np.full((len(ties), 2), -1, np.int64),
             np.zeros((len(ties), 2, n)),
@@ -205,7 +204,8 @@ def solve(
 
     Args:
         draws: to the pivot (m).
-        near: the answer for much the same bow in as many cells, to start from.
+        near: the answer for much the same bow with the same back-bow in as many cells, to start
+            from.
 
     Raises:
         DescriptionError: there is no back-bow, or its figures are impossible.
@@ -235,9 +235,11 @@ def solve(
     if back.count not in (1, 2):
         raise DescriptionError("One back-bow, or two on one another.", "back_bow.count")
     first = grid(bow, cells)
-    second = _piled(
-        grid(replace(bow, upper=back.limb, lower=back.limb, grip_stiffness=None), cells), back.count
-    )
+    if near is None:
+        alone = replace(bow, upper=back.limb, lower=back.limb, grip_stiffness=None)
+        second = _piled(grid(alone, cells), back.count)
+    else:
+        second = near.second
     of = chains(first, second)
     pivot = complex(*bow.hold.pivot)
     # the string leaves the main bow's nocks beside their axis; the cables are tied round the ends
@@ -340,6 +342,7 @@ def solve(
         angles=np.array(angles),
         nock=np.array(nocks),
         limbs=first,
+        second=second,
         chains=of,
         cables=tuple(cables),
         halves=np.array(halves),

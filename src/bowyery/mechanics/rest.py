@@ -22,7 +22,7 @@ _WHOLE = 1e-6  # a whole step of so much leaves its square
 
 class Bars(NamedTuple):
     """Chains as ``chain.Chains`` has them: start and side ``(c,)``, lever ``(c, n, n)``, spring and
-    rest ``(c, n)``, root ``(c,)``, and their joints' second derivatives.
+    rest ``(c, n)``, and root ``(c,)``.
     """
 
     start: Points
@@ -31,7 +31,6 @@ class Bars(NamedTuple):
     spring: Floats
     rest: Floats
     root: Floats
-    joints: Floats
 
 
 class Ties(NamedTuple):
@@ -109,42 +108,51 @@ def _slopes(
     angle: Floats,
     tilt: float,
     gradient: Floats,
-    second: Floats,
+    bands: Floats,
+    across: Floats,
+    weight: Floats,
 ) -> None:
-    """Gradient and second derivatives of the energy by all angles and the tilt."""
+    """Gradient and second derivatives of the energy by all angles and the tilt.
+
+    The second derivatives are a matrix of three diagonals, and what each tie adds by its stretch
+    and by its turning: ``bands`` ``(2, size)`` has the diagonal and what lies beside it towards
+    the bar before, ``across`` ``(2 ties, size)`` the directions of those, ``weight`` ``(2 ties,)``
+    how much of each.
+    """
     count, n = angle.shape
     size = count * n
     gradient[:] = 0.0
-    second[:, :] = 0.0
-    for i in range(size):
-        copied(second[i, :size], bars.joints[i])
+    bands[:, :] = 0.0
+    across[:, :] = 0.0
     for c in range(count):
         before = bars.root[c]
         for k in range(n):
+            at = c * n + k
             moment = bars.spring[c, k] * (angle[c, k] - before - bars.rest[c, k])
-            gradient[c * n + k] += moment
+            gradient[at] += moment
+            bands[0, at] += bars.spring[c, k]
             if k > 0:
-                gradient[c * n + k - 1] -= moment
+                gradient[at - 1] -= moment
+                bands[0, at - 1] += bars.spring[c, k]
+                bands[1, at] = -bars.spring[c, k]
             before = angle[c, k]
-    rows, along, aside = np.empty(2 * n + 1, np.int64), np.empty(2 * n + 1), np.empty(2 * n + 1)
     for t in range(ties.stiffness.size):
         span = _span(bars, ties, nock, t, angle, tilt)
         length = abs(span)
         lx, ly = span.real / length, span.imag / length
         loose = math.isnan(ties.natural[t])
         pull = ties.pull[t] if loose else ties.stiffness[t] * max(0.0, length - ties.natural[t])
-        hard = ties.stiffness[t] if not loose and pull > 0 else 0.0
-        m = 0
+        weight[2 * t] = ties.stiffness[t] if not loose and pull > 0 else 0.0
+        weight[2 * t + 1] = pull / length
         for e in range(2):
             sign = -1.0 if e == 0 else 1.0
             c = ties.chain[t, e]
             if c < 0:
                 ax, ay = nock.draw * math.sin(tilt), nock.draw * math.cos(tilt)
                 bx, by = ay, -ax
-                rows[m] = size
-                along[m], aside[m] = bx * lx + by * ly, by * lx - bx * ly
-                second[size, size] += pull * (-ax * lx - ay * ly)
-                m += 1
+                across[2 * t, size] += bx * lx + by * ly
+                across[2 * t + 1, size] += by * lx - bx * ly
+                bands[0, size] += pull * (-ax * lx - ay * ly)
                 continue
             for k in range(n):
                 s, w = math.sin(angle[c, k]), math.cos(angle[c, k])
@@ -153,25 +161,78 @@ def _slopes(
                     continue
                 bx = sign * bars.side[c] * (-lever * s - beside * w)
                 by = sign * (lever * w - beside * s)
-                rows[m] = c * n + k
-                along[m], aside[m] = bx * lx + by * ly, by * lx - bx * ly
+                across[2 * t, c * n + k] += bx * lx + by * ly
+                across[2 * t + 1, c * n + k] += by * lx - bx * ly
                 tx = sign * bars.side[c] * (-lever * w + beside * s)
                 ty = sign * (-lever * s - beside * w)
-                second[c * n + k, c * n + k] += pull * (tx * lx + ty * ly)
-                m += 1
-        for i in range(m):
-            gradient[rows[i]] += pull * along[i]
-            for j in range(m):
-                second[rows[i], rows[j]] += (
-                    hard * along[i] * along[j] + pull / length * aside[i] * aside[j]
-                )
+                bands[0, c * n + k] += pull * (tx * lx + ty * ly)
+        for i in range(size + 1):
+            gradient[i] += pull * across[2 * t, i]
     if nock.draw <= 0.0 or not nock.free:
         gradient[size] = 0.0
-        second[size, :] = 0.0
-        second[:, size] = 0.0
-        second[size, size] = 1.0
-    if abs(second[size, size]) < 1e-9:  # both halves of the string are slack just now
-        second[size, size] = 1.0
+        across[:, size] = 0.0
+        bands[0, size] = 1.0
+    if abs(bands[0, size]) < 1e-9:  # both halves of the string are slack just now
+        bands[0, size] = 1.0
+
+
+@compiled
+def _whole(bands: Floats, across: Floats, weight: Floats) -> Floats:
+    """The second derivatives as one matrix, ``(size, size)``."""
+    size = bands.shape[1]
+    second = np.zeros((size, size))
+    for i in range(size):
+        second[i, i] = bands[0, i]
+        if i > 0:
+            second[i, i - 1] = second[i - 1, i] = bands[1, i]
+    for r in range(weight.size):
+        for i in range(size):
+            for j in range(size):
+                second[i, j] += weight[r] * across[r, i] * across[r, j]
+    return second
+
+
+@compiled
+def _newton(gradient: Floats, bands: Floats, across: Floats, weight: Floats) -> Floats:
+    """Newton's step, from three diagonals and few directions beside them (Hager, Updating the
+    inverse of a matrix, 1989): the diagonals are solved for the gradient and each direction, and
+    as many equations as there are directions are left.
+    """
+    size, count = bands.shape[1], weight.size
+    right = np.empty((size, count + 1))
+    for i in range(size):
+        right[i, count] = -gradient[i]
+        for r in range(count):
+            right[i, r] = across[r, i]
+    diagonal = np.empty(size)
+    for i in range(size):
+        diagonal[i] = bands[0, i]
+        if i > 0 and bands[1, i] != 0.0:
+            by = bands[1, i] / diagonal[i - 1]
+            diagonal[i] -= by * bands[1, i]
+            for r in range(count + 1):
+                right[i, r] -= by * right[i - 1, r]
+    for i in range(size - 1, -1, -1):
+        for r in range(count + 1):
+            if i < size - 1:
+                right[i, r] -= bands[1, i + 1] * right[i + 1, r]
+            right[i, r] /= diagonal[i]
+    few = np.eye(count)
+    known = np.zeros(count)
+    for r in range(count):
+        for i in range(size):
+            step = weight[r] * across[r, i]
+            if step != 0.0:
+                known[r] += step * right[i, count]
+                for q in range(count):
+                    few[r, q] += step * right[i, q]
+    back = np.linalg.solve(few, known)
+    move = np.empty(size)
+    for i in range(size):
+        move[i] = right[i, count]
+        for r in range(count):
+            move[i] -= right[i, r] * back[r]
+    return move
 
 
 @compiled
@@ -187,15 +248,16 @@ def settled(bars: Bars, ties: Ties, nock: Nock, angle: Floats, tilt: float) -> t
     """
     count, n = angle.shape
     size = count * n + 1
-    gradient, second = np.empty(size), np.empty((size, size))
+    gradient, bands = np.empty(size), np.empty((2, size))
+    across, weight = np.empty((2 * ties.stiffness.size, size)), np.empty(2 * ties.stiffness.size)
     trial = np.empty_like(angle)
     for _ in range(_STEPS):
-        _slopes(bars, ties, nock, angle, tilt, gradient, second)
-        move = -np.linalg.solve(second, gradient)
+        _slopes(bars, ties, nock, angle, tilt, gradient, bands, across, weight)
+        move = _newton(gradient, bands, across, weight)
         if not np.all(np.isfinite(move)):
             move = -1e-4 * gradient
         if move @ gradient > 0:  # not downhill: the second derivatives are made positive
-            values, vectors = np.linalg.eigh(second)
+            values, vectors = np.linalg.eigh(_whole(bands, across, weight))
             against = vectors.T @ gradient
             for i in range(size):
                 against[i] /= max(abs(values[i]), 1e-3)
