@@ -13,7 +13,7 @@ ROOT = Path(__file__).parents[1]
 ASIDE = ("*/migrations/*", "*/settings.py")
 # Called by name: by Django, pydantic, argparse, OpenCV, fontTools, or read with getattr.
 CALLED = [
-    "Command", "Meta", "*Middleware", "clean*", "process_exception", "process_view", "get_context", "handle", "help",
+    "Command", "Meta", "*Middleware", "clean*", "process_*", "get_context", "handle", "help",
     "add_arguments", "model_config", "ordering", "abstract", "verbose_name", "template_name",
     "requires_system_checks", "regex", "urlpatterns", "password*", "get_session_auth_fallback_hash",
     "validate", "get_help_text", "RepetitionValidator", "CheckedCache", "_write_content",
