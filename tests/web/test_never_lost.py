@@ -141,6 +141,7 @@ def test_marks_are_solved_anew_only_when_that_is_pressed(
     )
     assert any(row[2:4] != row[4:] for row in beside.rows) and beside.layers[0] in page
     assert Units().fine_weight(beside.weights[1]) in page
+    assert "<svg" in asked.context["draft"]  # the bow as it was asked for is drawn beside them
     assert Design.objects.get(pk=marked.pk).bow_file == text
     assert client.post(where, form | {"solve": "1"}).status_code == 302
     assert Design.objects.get(pk=marked.pk).bow_file == ""

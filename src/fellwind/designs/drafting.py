@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+from django.core.exceptions import NON_FIELD_ERRORS
 from django.forms import ChoiceField, ModelChoiceField
 from django.utils.safestring import SafeString
 
@@ -73,7 +74,7 @@ def length_is(form: DesignForm, design: Design) -> str:
 def drawn(form: DesignForm) -> Drawn:
     """The bow as the form draws it."""
     tried = form if form.is_bound else DesignForm(as_sent(form), shown=form.shown, tried=True)
-    if not tried.is_valid():
+    if set(tried.errors) - {NON_FIELD_ERRORS}:  # what is said of the whole hinders no drawing
         return Drawn()
     try:
         design = tried.fill(Design())

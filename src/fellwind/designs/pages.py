@@ -175,10 +175,13 @@ def detail(
     shown_now = result(design, shown)
     form = length_form or LengthForm(shown=shown, design=design)
     formers = design.formers.prefetch_related("builds")
+    draws = draws_of(design.draw, design.figures.handle_depth)
     begun = [build for one in formers for build in one.builds.all() if build.finished is None]
     if shown_now.found is None:
         told = answers.reckoned(design, None)
-        return DetailPage(**vars(shown_now), length_form=form, reckoned=told, begun=begun)
+        return DetailPage(
+            **vars(shown_now), length_form=form, reckoned=told, begun=begun, draws=draws
+        )
     solved = not design.bow_file and not design.figures.back_bow_length
     return DetailPage(
         **vars(shown_now),
@@ -186,7 +189,7 @@ def detail(
         scale_form=scale_form or ScaleForm(shown=shown, draw=design.draw),
         schools=answers.schools(design) if solved else (),
         glue=answers.glue_rows(shown_now.found),
-        draws=draws_of(design.draw, design.figures.handle_depth),
+        draws=draws,
         exports=exports_of(shown_now.found),
         reckoned=answers.reckoned(design, shown_now.found),
         begun=begun,

@@ -174,7 +174,7 @@ def edit(request: HttpRequest, pk: int | None = None) -> HttpResponse:
                 form.add_error(None, str(error))
             else:  # a draft: a build may hang on it, and it may be mended any time
                 services.save(design)
-                messages.warning(request, f"{design.name} is kept as a draft. {error}")
+                messages.warning(request, f"{design.name} is kept as a draft.")
                 return redirect("designs:detail", pk=design.pk)
         else:
             messages.success(request, f"{design.name} is kept.")
