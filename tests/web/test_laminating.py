@@ -47,6 +47,17 @@ def test_the_bench_shows_each_lam_the_form_and_the_glue(client, glass):
     assert "solved for" in text and "parallel" in text
 
 
+def test_alike_lams_are_one_row_of_the_bench(client, glass):
+    lam = {"side": "belly", "material": "wych elm", "root": 0.0006, "nock": 0.0006, "ends": None}
+    glass.change(lams=[lam, lam, lam])
+    Design.objects.filter(pk=glass.pk).update(sizes=glass.sizes)
+    page = client.get(STAGE)
+    limb = page.context["stack"].limbs[0]
+    assert len(limb.rows) == 6
+    assert [numbers for numbers, _ in limb.together] == ["1", "2", "3 to 5", "6"]
+    assert "<strong>3 to 5</strong>" in page.content.decode()
+
+
 def test_a_plain_bow_has_no_stack_and_no_form(client, shop):
     page = client.get(STAGE)
     assert page.context["stack"] is None

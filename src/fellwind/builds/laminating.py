@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import timedelta
+from itertools import groupby
 from typing import Any
 
 from django.db import transaction
@@ -70,6 +71,12 @@ class LamRow:
     width: float
 
     @property
+    def ground(self) -> tuple[object, ...]:
+        """What makes two lams one to the grinder."""
+        lam = self.lam
+        return lam.material, lam.shaped, lam.ends, *(round(float(t), 6) for t in lam.thickness)
+
+    @property
     def nock(self) -> float:
         """Its thickness at the nock, or nothing where it has run out (m)."""
         return float(self.lam.thickness[-1])
@@ -99,6 +106,16 @@ class LimbStack:
     places: tuple[float, ...]
     form: Form | None
     force: float
+
+    @property
+    def together(self) -> list[tuple[str, LamRow]]:
+        """Lams with their numbers, those alike on one another as one: ``2 to 4``."""
+        found = []
+        for _, alike in groupby(self.rows, lambda row: row.ground):
+            first, *_, last = [*alike] * 2
+            both = str(first.number) if first is last else f"{first.number} to {last.number}"
+            found.append((both, first))
+        return found
 
 
 @dataclass(frozen=True)
