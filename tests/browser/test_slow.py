@@ -18,7 +18,7 @@ def _late(route: Route) -> None:
 @pytest.fixture
 def slow(made_demo: SimpleNamespace, page: Page) -> Iterator[SimpleNamespace]:
     """A shop whose answers to forms come late; pages come as usual."""
-    for where in ("shape", "preview", "lengths", "near", "act", "questions"):
+    for where in ("shape", "preview", "lengths", "near", "act", "questions", "keep"):
         page.route(f"**/{where}/", _late)
     yield made_demo
     page.unroute_all(behavior="ignoreErrors")
@@ -69,3 +69,22 @@ def test_marks_typed_faster_than_they_are_answered(slow: SimpleNamespace, page: 
     page.wait_for_timeout(1000 * LATE + 1500)
     expect(one).to_have_value("1 7/16")
     expect(other).to_have_value(kept)
+
+
+def test_the_next_flaw_is_typed_while_the_last_is_kept(slow: SimpleNamespace, page: Page) -> None:
+    page.goto(f"{slow.address}/staves/14/")
+    form = page.locator("form[action$='/flaws/keep/']")
+    for name, value in {
+        "at": "9",
+        "off": "1/4",
+        "length": "1/2",
+        "width": "1/4",
+        "depth": "1/8",
+    }.items():
+        form.locator(f"[name={name}]").fill(value)
+    count = page.locator("#flaws tbody tr").count()
+    form.get_by_role("button").first.click()
+    form.locator("[name=at]").fill("")
+    form.locator("[name=at]").press_sequentially("21 1/2", delay=60)
+    expect(page.locator("#flaws tbody tr")).to_have_count(count + 1)
+    expect(form.locator("[name=at]")).to_have_value("21 1/2")
