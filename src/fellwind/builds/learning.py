@@ -21,7 +21,7 @@ from fellwind.builds.ports import WEIGHT_TILLERED
 from fellwind.builds.proof import keeps_shown, last_follow
 from fellwind.designs.ports import FINISHED_BOWS
 from fellwind.designs.services import core_inputs, try_solution
-from fellwind.kit.cache import computed, read_once
+from fellwind.kit.cache import computed, read_kept, read_once
 from fellwind.kit.ports import EVIDENCE
 from fellwind.shop.learning import days
 
@@ -83,7 +83,7 @@ def proved_bows() -> list[Bow]:
 
 def _of_each(what: str, compute: Callable[[Bow], Found]) -> list[tuple[Bow, Found]]:
     """What every proved bow shows, kept by its design, its proofs and its newest entry."""
-    bows, found = read_once("proved bows", proved_bows), list[tuple[Bow, Found]]()
+    bows, found = read_kept("proved bows", proved_bows), list[tuple[Bow, Found]]()
     newest = Entry.objects.filter(build__in=[b.build for b in bows]).values("build")
     last = {row["build"]: row["last"] for row in newest.annotate(last=Max("pk")).order_by()}
     for bow in bows:
@@ -145,7 +145,7 @@ def _finished(bow: Bow) -> Finished | None:
 @FINISHED_BOWS.answered_by
 def finished_bows() -> list[Finished]:
     """Every proved bow whose kind the table knows."""
-    told = read_once("kinds of bows", lambda: _of_each("kind of bow", _finished))
+    told = read_kept("kinds of bows", lambda: _of_each("kind of bow", _finished))
     return [one for _, one in told if one is not None]
 
 

@@ -16,6 +16,7 @@ from pathlib import Path
 from typing import Any, TypeVar
 
 import numpy as np
+from django.conf import settings
 from django.core.cache import caches
 
 import bowyery
@@ -127,7 +128,9 @@ class Recent:
                 self._rows.popitem(last=False)
 
 
-_large, _small = Recent(48), Recent(4000)
+_large, _small, _by_data = Recent(48), Recent(4000), Recent(24)
+HEAD = 48  # bytes: the first copy of the index's head, with its count of changes and its checksum
+READY = 12  # where the head says that it is filled
 
 
 def _key(what: str, inputs: object) -> str:
@@ -173,6 +176,38 @@ def read_once(key: Hashable, read: Callable[[], Result]) -> Result:
         rows[key] = read()
     answer: Result = rows[key]
     return answer
+
+
+def data_version() -> bytes | None:
+    """What every commit changes; None where that cannot be told."""
+    file = Path(str(settings.DATABASES["default"]["NAME"]))
+    try:
+        with file.with_name(f"{file.name}-shm").open("rb") as index:
+            head = index.read(HEAD)
+        data = file.stat()
+    except OSError:
+        return None
+    if len(head) < HEAD or not head[READY]:
+        return None
+    return head + f"{data.st_mtime_ns} {data.st_size} ".encode()
+
+
+def read_kept(key: Hashable, read: Callable[[], Result]) -> Result:
+    """The same, and on later pages too, as long as nobody has written anything in between; what it
+    holds is read by others at the same time and never changed.
+    """
+    version = data_version() if _read.get() is not None else None
+    if version is None:
+        return read_once(key, read)
+
+    def kept() -> Result:
+        found: Result | None = _by_data.get((version, key))
+        if found is None:
+            found = read()
+            _by_data.put((version, key), found)
+        return found
+
+    return read_once(key, kept)
 
 
 def peek(what: str, inputs: object) -> Any:

@@ -10,38 +10,20 @@ import time
 from collections.abc import Callable
 from functools import wraps
 from hashlib import sha256
-from pathlib import Path
 from uuid import uuid4
 
-from django.conf import settings
 from django.contrib.messages import get_messages
 from django.http import HttpRequest, HttpResponse
 from django.middleware.csrf import get_token
 
-from fellwind.kit.cache import Recent
+from fellwind.kit.cache import Recent, data_version
 
 MOST = 160  # pages
-HEAD = 48  # bytes: the first copy of the index's head, with its count of changes and its checksum
-READY = 12  # where the head says that it is filled
 IDS = re.compile(rb'(name="(?:[\w-]*client_id|form_id)" value=")[0-9a-f-]{36}')
 TOKENS = re.compile(rb'(name="csrfmiddlewaretoken" value="|data-csrf=")[A-Za-z0-9]{64}')
 UNFINISHED = (b'hx-trigger="load"', b'class="later"')  # a part of it is reckoned after it is shown
 View = Callable[..., HttpResponse]
 _pages = Recent(MOST)
-
-
-def data_version() -> bytes | None:
-    """What every commit changes; None where that cannot be told."""
-    file = Path(str(settings.DATABASES["default"]["NAME"]))
-    try:
-        with file.with_name(f"{file.name}-shm").open("rb") as index:
-            head = index.read(HEAD)
-        data = file.stat()
-    except OSError:
-        return None
-    if len(head) < HEAD or not head[READY]:
-        return None
-    return head + f"{data.st_mtime_ns} {data.st_size} ".encode()
 
 
 def kept_page(view: View) -> View:

@@ -11,7 +11,7 @@ from typing import Protocol
 from bowyery.mechanics.strain import SetShare
 from bowyery.record.learned import QUANTITIES, Evidence, Learned, learned
 from bowyery.tiller.forecast import Losses
-from fellwind.kit.cache import computed, read_once
+from fellwind.kit.cache import computed, read_kept
 from fellwind.kit.ports import EVIDENCE
 
 DAY = 86400.0
@@ -40,7 +40,7 @@ def evidence(quantity: str) -> list[Evidence]:
     def asked() -> list[Evidence]:
         return [row for ask in EVIDENCE[quantity] for row in ask()]
 
-    return read_once(("evidence", quantity), asked)
+    return read_kept(("evidence", quantity), asked)
 
 
 def here(
