@@ -204,6 +204,9 @@ def test_a_bow_that_is_being_built_stays_with_the_design_that_it_was_begun_with(
     assert "Lighter" in listed and "as begun" not in listed
     edit = client.get(reverse("designs:edit", args=[build.design.pk]))
     assert edit.url == reverse("designs:edit", args=[shop.design.pk])
+    other = services.variant(build.design)
+    assert other.now is None  # a variant of it is a design of its own
+    other.delete()
     # changed once more it is still the first that the bow stays with
     again = design_form(Design.objects.get(pk=shop.design.pk), weight="34")
     client.post(reverse("designs:edit", args=[shop.design.pk]), again)

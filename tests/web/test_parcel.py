@@ -27,7 +27,7 @@ from fellwind.shop.models import Archer, OwnMaterial, Tool
 from fellwind.strings.models import BowString, StrandTest, StringEntry, Thread
 from fellwind.tiller.services import bench
 from tests.conftest import signed_in
-from tests.web.forms import CHECK
+from tests.web.forms import CHECK, design_form
 from tests.web.test_archive import emptied
 from tests.web.test_bench_photos import KEEP, sent
 
@@ -110,6 +110,22 @@ def test_a_bow_goes_along_with_all_that_it_stands_on(whole: bytes) -> None:
     assert all(row["fields"]["by"] is None for row in found["builds.entry"])
     with zipfile.ZipFile(io.BytesIO(whole)) as pack:
         assert sum(name.endswith(".jpg") for name in pack.namelist()) == 2
+
+
+def test_a_bow_goes_along_with_the_design_it_was_begun_with_alone(
+    client: Client, shop: SimpleNamespace, whole: bytes
+) -> None:
+    client.post(
+        reverse("designs:edit", args=[shop.design.pk]), design_form(shop.design, weight="33")
+    )
+    begun = Build.objects.get(number=1).design
+    assert begun.now_id == shop.design.pk
+    sent = bytes(client.get(ZIP).content)
+    (row,) = tables(sent)["designs.design"]
+    assert row["fields"]["weight"] == begun.weight and row["fields"]["now"] is None
+    emptied()
+    client.post(BRING, answers(look(client, sent)))
+    assert Build.objects.get().design.now is None
 
 
 def test_the_archers_name_goes_along_where_it_is_asked_for(client: Client, whole: bytes) -> None:

@@ -10,7 +10,7 @@ from django.views.decorators.http import require_safe
 from fellwind.designs import fitting
 from fellwind.designs.fitting import Culm, DesignScore, Laid, StaveScore
 from fellwind.designs.models import Design
-from fellwind.designs.services import designs
+from fellwind.designs.services import designs, present
 from fellwind.kit.context import units_of
 from fellwind.kit.pages import number_in, show
 from fellwind.rack.models import Stave
@@ -62,7 +62,7 @@ def fit(request: HttpRequest, number: int) -> HttpResponse:
     answer = fitting.laid(stave, design, units_of(request)) if design else fitting.Answer()
     culm = fitting.culm(stave, design, units_of(request)) if design else None
     built_up = fitting.is_built_up(stave)
-    page = FitPage(stave, designs(), design, built_up, **vars(answer), culm=culm)
+    page = FitPage(stave, present(), design, built_up, **vars(answer), culm=culm)
     return show(request, "fit/stave.html", page)
 
 

@@ -296,7 +296,8 @@ def variant(design: Design) -> Design:
     count = Design.objects.filter(name__startswith=design.name[:60]).count()
     values = {f.attname: getattr(design, f.attname) for f in Design._meta.concrete_fields}
     del values["id"]
-    values |= {"name": f"{design.name[:60]}, variant {count}", "made": timezone.now(), "version": 0}
+    values |= {"name": f"{design.name[:60]}, variant {count}", "made": timezone.now(), "version": 0,
+               "now_id": None}  # fmt: skip
     return Design.objects.create(**values)
 
 

@@ -76,6 +76,7 @@ def _gathered(build: Build) -> dict[str, dict[Any, models.Model]]:
             label not in found
             or row.pk in found[label]
             or (label == "builds.build" and row != build)
+            or (label == "designs.design" and row.pk != build.design_id)
         ):
             continue
         found[label][row.pk] = row
