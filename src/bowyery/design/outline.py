@@ -54,6 +54,9 @@ def outline_of(found: Solution) -> Outline:
 def bends_of(at: Floats, width: Floats, within: float) -> list[int]:
     """Numbers of the stations between which an outline is straight to within a length (m), the
     first and the last among them (Douglas and Peucker, 1973).
+
+    Args:
+        at, width: stations along the limb and its width there, ``(n,)`` (m).
     """
     first, last = 0, len(at) - 1
     kept, spans = {first, last}, [(first, last)]
