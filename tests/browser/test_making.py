@@ -45,6 +45,8 @@ def test_an_outline_is_dragged_stepped_and_solved(made_demo: SimpleNamespace) ->
     at, wide = page.locator("[name=upper_at_0]"), page.locator("[name=upper_wide_0]")
     expect(at).to_be_visible()
     before = at.input_value(), wide.input_value()
+    expect(page.locator("#result")).to_have_attribute("aria-busy", "false")
+    expect(page.locator("#lengths")).to_contain_text("to the grip")  # nothing moves any more
     dragged(page, page.locator("[data-point=upper_wide_0] .handle"), 40, -12)
     expect(at).not_to_have_value(before[0])
     expect(wide).not_to_have_value(before[1])
@@ -79,7 +81,8 @@ def test_a_measured_bow_is_scaled_to_its_weight(made_demo: SimpleNamespace) -> N
     for what, figures in rows.items():
         for k, text in enumerate(figures):
             page.locator(f"[name=upper_{what}_{k}]").fill(text)
-    page.locator("[name=upper_thick_2]").press("Tab")
+    page.locator("[name=archer]").select_option(index=1)  # neither is any list's first
+    page.locator("[name=material]").select_option("wych elm")
     expect(page.locator("#result .big").first).to_have_text(re.compile("lb"))
     by_book = weight(page)
     # a weight read makes the wood stiffer or softer, and says by how much
