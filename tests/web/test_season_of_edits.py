@@ -113,7 +113,7 @@ class Season:
 
 
 @settings(
-    max_examples=12, deadline=None,
+    max_examples=12, deadline=None, derandomize=True,
     suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow],
 )  # fmt: skip
 @given(imported=st.booleans(), steps=st.lists(STEPS, min_size=4, max_size=9))
