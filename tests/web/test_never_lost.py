@@ -23,7 +23,7 @@ from fellwind.designs.forms import DesignForm
 from fellwind.designs.models import Design
 from fellwind.rack.models import Stave
 from fellwind.shop.models import Archer
-from tests.web.forms import design_form, design_form_of, marks_form
+from tests.web.forms import design_form, design_form_of, made_from, marks_form
 
 
 def longbow() -> str:
@@ -204,6 +204,12 @@ def test_a_bow_that_is_being_built_stays_with_the_design_that_it_was_begun_with(
     assert "Lighter" in listed and "as begun" not in listed
     edit = client.get(reverse("designs:edit", args=[build.design.pk]))
     assert edit.url == reverse("designs:edit", args=[shop.design.pk])
+    for where in ("designs:solve_again", "designs:reckon", "designs:take_length", "designs:scale"):
+        told = client.post(
+            reverse(where, args=[build.design.pk]), made_from(build.design), follow=True
+        )
+        assert "Bows stay with this design" in told.content.decode()
+    assert client.get(reverse("designs:marks", args=[build.design.pk])).status_code == 302
     other = services.variant(build.design)
     assert other.now is None  # a variant of it is a design of its own
     other.delete()
@@ -376,3 +382,26 @@ def test_alike_lams_are_one_row_with_their_number(client: Client, shop: SimpleNa
     two = {name.replace("_0", "_1"): value for name, value in lam.items()}
     over = client.post(reverse("designs:new"), form | two | {"lam_count_0": "8"})
     assert over.context["form"].errors["lam_count_1"] == ["Eight further lams are the most."]
+
+
+@pytest.mark.parametrize(
+    ("what", "value"),
+    [("back", "moonlight"), ("belly", "\x00"), ("weight", "-5"), ("weight", "1e300"),
+     ("length", "0"), ("length", "-70"), ("stave", "999"), ("nothing", "x")],
+)  # fmt: skip
+def test_what_cannot_be_followed_changes_nothing(
+    client: Client, shop: SimpleNamespace, what: str, value: str
+) -> None:
+    kind = {"action": "kind", "choice": "bamboo with a back-bow"}
+    laid = client.post(reverse("designs:shape_new"), design_form(shop.design) | kind)
+    sent = design_form_of(laid.context["form"]) | {what: value}
+    assert follow(client, sent, what) == figures(laid.context["form"])
+
+
+def test_a_ruler_that_is_none_is_answered_beside_its_field(
+    client: Client, shop: SimpleNamespace
+) -> None:
+    answer = client.post(
+        reverse("designs:new"), design_form(shop.design, draw="28", draw_by="by guess")
+    )
+    assert answer.status_code == 422 and set(answer.context["form"].errors) == {"draw_by"}

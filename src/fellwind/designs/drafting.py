@@ -209,7 +209,10 @@ def _follow(given: Mapping[str, str], shown: Units) -> dict[str, Any]:
         stave = Stave.objects.filter(pk=number_in(chosen) or 0).first()
         return {"material": stave.material} if stave else {}
     if what in ("back", "belly"):
-        thick = services.layer_as_usual(chosen) if chosen else 0.0
+        try:
+            thick = services.layer_as_usual(chosen) if chosen else 0.0
+        except BowyeryError:  # nothing that is known here
+            return {}
         found = {f"{what}_root": thick, f"{what}_nock": thick}
     make = LAYOUTS.get(given.get("kind", ""))
     if what in ("length", "weight") and given.get("back_bow_length") and make is not None:
@@ -220,9 +223,14 @@ def _follow(given: Mapping[str, str], shown: Units) -> dict[str, Any]:
         try:
             if what == "length":
                 long = LENGTH.read(chosen, shown.world)
+                if not BOUNDS["bow length"].holds(long):
+                    return {}
                 found = {"back_bow_length": back.length * long / model.length}
             else:
-                heavy = QUANTITIES["weight"].read(chosen, shown.world) / BACK_BOW_FOR
+                weight = QUANTITIES["weight"].read(chosen, shown.world)
+                if not BOUNDS["wanted weight"].holds(weight):
+                    return {}
+                heavy = weight / BACK_BOW_FOR
                 deep = [heavy ** (1 / 3) * each for each in back.depth]
                 found = {"back_bow_root": deep[0], "back_bow_nock": deep[1],
                          "cable_tension": heavy * back.tension}  # fmt: skip

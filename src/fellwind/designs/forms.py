@@ -322,7 +322,9 @@ class DesignForm(VersionedForm):
         """The draw to the pivot, however it is told (m)."""
         data, draw, reach = self.cleaned_data, self.value("draw"), self.value("reach")
         if draw is not None:
-            return TOLD_BY[data["draw_by"] or PIVOT.key].to_pivot(draw, self.given("handle_depth"))
+            return TOLD_BY[data.get("draw_by") or PIVOT.key].to_pivot(
+                draw, self.given("handle_depth")
+            )
         return archer.draw if reach is None else draw_by_reach(reach, data["anchor"])
 
     @property

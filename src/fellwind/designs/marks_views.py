@@ -47,7 +47,8 @@ def marks(request: HttpRequest, pk: int) -> HttpResponse:
     design = get_object_or_404(designs(), pk=pk)
     shown = units_of(request)
     found, trouble = services.try_solution(design)
-    if found is None:
+    trouble = services.stays_as_begun(design) or trouble
+    if found is None or trouble:
         messages.error(request, trouble)
         return redirect("designs:detail", pk=pk)
     if max(limb.at.size for limb in found.bow.limbs) > MOST_MARKS:

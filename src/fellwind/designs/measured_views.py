@@ -10,7 +10,7 @@ from django.views.decorators.http import require_POST
 from bowyery.errors import BowyeryError
 from fellwind.designs import arrivals, pages
 from fellwind.designs.measured import MeasuredBowForm, ScaleForm
-from fellwind.designs.services import designs
+from fellwind.designs.services import designs, stays_as_begun
 from fellwind.kit.context import units_of
 from fellwind.kit.once import only_answers
 from fellwind.kit.pages import refused, show
@@ -66,7 +66,7 @@ def preview(request: HttpRequest) -> HttpResponse:
 def scale(request: HttpRequest, pk: int) -> HttpResponse:
     """Scale a bow as it is marked to a weight that was read of it."""
     design, shown = get_object_or_404(designs(), pk=pk), units_of(request)
-    if trouble := overtaken(design, request.POST):
+    if trouble := stays_as_begun(design) or overtaken(design, request.POST):
         messages.error(request, trouble)
         return redirect("designs:detail", pk=pk)
     form = ScaleForm(request.POST, shown=shown, draw=design.draw)

@@ -202,6 +202,11 @@ def present() -> QuerySet[Design]:
 _BEGUN = ("weight", "draw", "fingers", "stave_id", "bow_file", "learned", "by_book")
 
 
+def stays_as_begun(design: Design) -> str:
+    """What stands in the way of changing a design that bows were begun with; else nothing."""
+    return "Bows stay with this design; change it as it is now." if design.now_id else ""
+
+
 @transaction.atomic
 def save(design: Design, *fields: str) -> None:
     """Save a changed design; bows that are being built from it keep it as it was."""

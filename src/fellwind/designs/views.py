@@ -122,7 +122,7 @@ def _needs_archer(request: HttpRequest) -> HttpResponse | None:
 
 def _of_an_older_page(request: HttpRequest, design: Design) -> HttpResponse | None:
     """Where to look first when somebody has changed a design since the button's page was shown."""
-    trouble = overtaken(design, request.POST)
+    trouble = services.stays_as_begun(design) or overtaken(design, request.POST)
     if not trouble:
         return None
     messages.error(request, trouble)

@@ -139,7 +139,7 @@ def _chosen(
         options = sorted({str(value) for value in values if value})
         wanted = asked.get(label, "")
         if wanted in options:
-            rows, kept[label] = rows.filter(**{name: wanted}), wanted
+            rows, kept[label] = rows.filter(**{name: wanted}).distinct(), wanted
         if len(options) > 1:
             shown = [("", "any"), *((one, one) for one in options)]
             choices.append(Choice(label, label.capitalize(), shown, kept.get(label, "")))
